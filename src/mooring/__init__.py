@@ -1,0 +1,60 @@
+"""Mooring turns CAD parts into a robot that moves.
+
+Everything a script needs is here, loaded when first used, so that importing Mooring is quick.
+"""
+
+from __future__ import annotations
+
+from importlib import import_module
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from mooring import demo, dynamics, kinematics
+    from mooring.cad import Assembly, read_cad
+    from mooring.checks import check
+    from mooring.drawing import picture
+    from mooring.errors import MooringError
+    from mooring.formats import read
+    from mooring.model import Robot
+    from mooring.simulation import Recording, simulate
+
+__version__ = "0.1.0"
+
+_HOMES = {
+    "Assembly": "mooring.cad",
+    "MooringError": "mooring.errors",
+    "Recording": "mooring.simulation",
+    "Robot": "mooring.model",
+    "check": "mooring.checks",
+    "demo": "",
+    "dynamics": "",
+    "kinematics": "",
+    "picture": "mooring.drawing",
+    "read": "mooring.formats",
+    "read_cad": "mooring.cad",
+    "simulate": "mooring.simulation",
+}
+
+__all__ = [
+    "Assembly",
+    "MooringError",
+    "Recording",
+    "Robot",
+    "check",
+    "demo",
+    "dynamics",
+    "kinematics",
+    "picture",
+    "read",
+    "read_cad",
+    "simulate",
+]
+
+
+def __getattr__(name: str) -> Any:
+    if name not in _HOMES:
+        raise AttributeError(f"module 'mooring' has no attribute {name!r}")
+    home = _HOMES[name]
+    value = getattr(import_module(home), name) if home else import_module(f"mooring.{name}")
+    globals()[name] = value
+    return value

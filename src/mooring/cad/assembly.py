@@ -1,0 +1,140 @@
+"""An assembly: everything that was read from one CAD file."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from fnmatch import fnmatchcase
+from pathlib import Path
+
+import numpy as np
+
+from mooring.cad.axis import Axis
+from mooring.cad.bores import shared_axis
+from mooring.cad.part import NameRegister, Part
+from mooring.errors import ModelError, did_you_mean
+from mooring.geometry import Array
+from mooring.units import to_si
+
+
+@dataclass(frozen=True, eq=False)
+class Assembly:
+    """The placed parts of a CAD file.
+
+    Attributes:
+        name: of the assembly in the file, or of the file.
+        file: where it was read from.
+        parts: every placed part.
+        notes: what the reader assumed, changed or left out.
+        dropped: names of the parts that were dropped on purpose.
+    """
+
+    name: str
+    file: Path
+    parts: tuple[Part, ...]
+    notes: tuple[str, ...] = ()
+    dropped: tuple[str, ...] = field(default=())
+
+    def pick(self, *patterns: str) -> list[Part]:
+        """The parts whose name or path matches any of the patterns, in the file's order.
+
+        Patterns are as in the shell: `*` stands for anything, `?` for one character.
+
+        Raises:
+            ModelError: a pattern matches nothing.
+
+        Example:
+            `assembly.pick("base_plate", "column", "gusset_*")`
+        """
+        chosen: set[int] = set()
+        for pattern in patterns:
+            found = [k for k, part in enumerate(self.parts) if _matches(part, pattern)]
+            if not found:
+                hint = did_you_mean(pattern, [part.name for part in self.parts])
+                dropped = any(fnmatchcase(name, pattern) for name in self.dropped)
+                why = " (it was dropped)" if dropped else ""
+                raise ModelError(f"no part of {self.file.name} matches {pattern!r}{why}{hint}")
+            chosen.update(found)
+        return [self.parts[k] for k in sorted(chosen)]
+
+    def part(self, name: str) -> Part:
+        """The one part of a name, path or pattern.
+
+        Raises:
+            ModelError: there is none, or more than one.
+        """
+        found = self.pick(name)
+        if len(found) > 1:
+            names = ", ".join(part.name for part in found[:6])
+            raise ModelError(f"{name!r} matches {len(found)} parts of {self.file.name}: {names}")
+        return found[0]
+
+    def drop(self, *patterns: str) -> Assembly:
+        """The assembly without the parts that match; their names are kept in `dropped`.
+
+        Raises:
+            ModelError: a pattern matches nothing.
+        """
+        gone = {id(part) for part in self.pick(*patterns)}
+        names = tuple(part.name for part in self.parts if id(part) in gone)
+        kept = tuple(part for part in self.parts if id(part) not in gone)
+        return replace(self, parts=kept, dropped=self.dropped + names)
+
+    def bore(
+        self,
+        first: str | Part | Sequence[Part],
+        second: str | Part | Sequence[Part],
+        *,
+        radius: float | str | None = None,
+        near: Iterable[float | str] | None = None,
+    ) -> Axis:
+        """The axis shared by a bore in one part and a bore or pin in another.
+
+        Args:
+            first, second: a name or pattern, a part, or several parts.
+            radius: to choose among several, e.g. `"30 mm"`.
+            near: to choose the one nearest to a point, e.g. `("0.9 m", 0, "2.1 m")`.
+
+        Raises:
+            ModelError: none is shared, or several are and nothing chooses; the message lists them.
+
+        Example:
+            `assembly.bore("column", "turntable")`
+        """
+        return shared_axis(
+            self._group(first),
+            self._group(second),
+            None if radius is None else to_si(radius, "length"),
+            None if near is None else np.array([to_si(value, "length") for value in near]),
+        )
+
+    def _group(self, chosen: str | Part | Sequence[Part]) -> Sequence[Part]:
+        if isinstance(chosen, str):
+            return self.pick(chosen)
+        return [chosen] if isinstance(chosen, Part) else chosen
+
+    @property
+    def bounds(self) -> Array:
+        """Lowest and highest coordinates over all parts, (2, 3) [m]."""
+        lows = [part.vertices.min(axis=0) for part in self.parts]
+        highs = [part.vertices.max(axis=0) for part in self.parts]
+        return np.stack([np.min(lows, axis=0), np.max(highs, axis=0)])
+
+
+def joined(assemblies: Sequence[Assembly]) -> Assembly:
+    """Several assemblies as one; parts whose names are taken get a number."""
+    if len(assemblies) == 1:
+        return assemblies[0]
+    names = NameRegister()
+    parts = [replace(p, name=names.unique(p.name)) for a in assemblies for p in a.parts]
+    return Assembly(
+        " + ".join(a.name for a in assemblies),
+        assemblies[0].file,
+        tuple(parts),
+        tuple(note for a in assemblies for note in a.notes),
+        tuple(name for a in assemblies for name in a.dropped),
+    )
+
+
+def _matches(part: Part, pattern: str) -> bool:
+    return fnmatchcase(part.name, pattern) or fnmatchcase(part.path, pattern)

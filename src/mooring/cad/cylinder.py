@@ -1,0 +1,87 @@
+"""Cylindrical faces: the bores and pins that joints turn about."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from mooring.geometry import Array
+
+FULL_ENOUGH = 0.7
+"""Share of a full turn from which a cylindrical face counts as a bore or pin, not a rounded edge."""
+
+
+@dataclass(frozen=True, eq=False)
+class Cylinder:
+    """A cylindrical face of a part.
+
+    Attributes:
+        kind: `"bore"` when the material is outside, `"pin"` when it is inside.
+        centre: the middle of the face's axis, (3,) [m].
+        direction: unit vector along the axis, (3,); its sign means nothing.
+        radius: [m].
+        length: along the axis [m].
+        coverage: the share of a full turn that the face spans.
+    """
+
+    kind: Literal["bore", "pin"]
+    centre: Array
+    direction: Array
+    radius: float
+    length: float
+    coverage: float
+
+    def placed(self, place: Array) -> Cylinder:
+        """The same face moved by a rigid placement (4, 4)."""
+        return replace(
+            self,
+            centre=place[:3, :3] @ self.centre + place[:3, 3],
+            direction=place[:3, :3] @ self.direction,
+        )
+
+
+def coaxial(
+    one: Cylinder, other: Cylinder, angle: float = np.radians(0.3), distance: float = 1e-4
+) -> bool:
+    """Whether two faces share an axis, within an angle [rad] and a distance [m]."""
+    if np.linalg.norm(np.cross(one.direction, other.direction)) > np.sin(angle):
+        return False
+    between = other.centre - one.centre
+    off_axis = between - one.direction * (between @ one.direction)
+    return bool(np.linalg.norm(off_axis) <= distance)
+
+
+def join_faces(faces: list[Cylinder]) -> list[Cylinder]:
+    """One cylinder for the pieces of what a person sees as one bore or pin.
+
+    CAD programs split a round face into halves, and the two cheeks of a fork carry one bore in two
+    pieces; faces of one kind, axis and radius become one that spans them all.
+    """
+    joined: list[Cylinder] = []
+    for face in faces:
+        for index, known in enumerate(joined):
+            same_radius = abs(known.radius - face.radius) <= 1e-3 * known.radius
+            if known.kind == face.kind and same_radius and coaxial(known, face):
+                joined[index] = _span_both(known, face)
+                break
+        else:
+            joined.append(face)
+    return [replace(c, coverage=min(1.0, c.coverage)) for c in joined]
+
+
+def _span_both(one: Cylinder, other: Cylinder) -> Cylinder:
+    shift = float((other.centre - one.centre) @ one.direction)
+    low = min(-one.length / 2, shift - other.length / 2)
+    high = max(one.length / 2, shift + other.length / 2)
+    # Halves of the same stretch add up to a turn; pieces one behind the other do not.
+    overlap = min(one.length / 2, shift + other.length / 2) - max(
+        -one.length / 2, shift - other.length / 2
+    )
+    side_by_side = overlap > 0.5 * min(one.length, other.length)
+    coverage = (
+        one.coverage + other.coverage if side_by_side else max(one.coverage, other.coverage)
+    )
+    centre = one.centre + one.direction * (low + high) / 2
+    return replace(one, centre=centre, length=high - low, coverage=coverage)

@@ -1,0 +1,118 @@
+"""One placed part of an assembly, and the geometry it may share with its copies."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal
+
+from mooring.cad.cylinder import FULL_ENOUGH, Cylinder
+from mooring.cad.mesh import Mesh
+from mooring.cad.solid import SolidProperties
+from mooring.geometry import Array, apply
+
+
+@dataclass(frozen=True, eq=False)
+class Geometry:
+    """The shape of a part in its own coordinates, held once for all its copies.
+
+    Attributes:
+        name: the product's name in the file.
+        mesh: its triangles.
+        solid: its volume, centroid and inertia; exact where the file holds exact solids.
+        source: where `solid` comes from.
+        cylinders: its round faces.
+        bodies: how many separate solids it consists of.
+        closed: whether its surface encloses a volume.
+    """
+
+    name: str
+    mesh: Mesh
+    solid: SolidProperties
+    source: Literal["exact solid", "mesh"]
+    cylinders: tuple[Cylinder, ...] = ()
+    bodies: int = 1
+    closed: bool = True
+
+
+@dataclass(frozen=True)
+class CadMaterial:
+    """A material as the CAD file states it; density in [kg/m^3], None where it states none."""
+
+    name: str
+    density: float | None
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """A placed part.
+
+    Attributes:
+        name: unique in its assembly.
+        path: the names from the assembly's root down to this part, joined by "/".
+        placement: (4, 4), from the part's own coordinates to the assembly's.
+        geometry: the shape, shared between copies.
+        color: "#rrggbb", or None where the file gives none.
+        material: as the file states it, or None.
+    """
+
+    name: str
+    path: str
+    placement: Array
+    geometry: Geometry
+    color: str | None = None
+    material: CadMaterial | None = None
+
+    @property
+    def mesh(self) -> Mesh:
+        """The triangles in the part's own coordinates."""
+        return self.geometry.mesh
+
+    @property
+    def volume(self) -> float:
+        """[m^3]"""
+        return self.geometry.solid.volume
+
+    @cached_property
+    def vertices(self) -> Array:
+        """The mesh's vertices in the assembly's coordinates, (n, 3) [m]."""
+        return apply(self.placement, self.mesh.vertices)
+
+    @cached_property
+    def solid(self) -> SolidProperties:
+        """Volume, centroid and inertia in the assembly's coordinates."""
+        return self.geometry.solid.placed(self.placement)
+
+    @cached_property
+    def cylinders(self) -> tuple[Cylinder, ...]:
+        """The round faces in the assembly's coordinates."""
+        return tuple(face.placed(self.placement) for face in self.geometry.cylinders)
+
+    @property
+    def bores(self) -> tuple[Cylinder, ...]:
+        """The round holes in the assembly's coordinates."""
+        return tuple(c for c in self.cylinders if c.kind == "bore" and c.coverage >= FULL_ENOUGH)
+
+    @property
+    def size(self) -> Array:
+        """Extents of the part in its own coordinates, (3,) [m]."""
+        low, high = self.mesh.bounds
+        return high - low
+
+
+@dataclass
+class NameRegister:
+    """Gives each part a name of its own, and remembers which had to be changed."""
+
+    taken: set[str] = field(default_factory=set)
+    changed: int = 0
+
+    def unique(self, wanted: str) -> str:
+        """`wanted`, or `wanted_2`, `wanted_3`, ... when it is taken."""
+        name, number = wanted, 1
+        while name in self.taken:
+            number += 1
+            name = f"{wanted}_{number}"
+        self.changed += name != wanted
+        self.taken.add(name)
+        return name

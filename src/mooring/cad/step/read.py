@@ -1,0 +1,107 @@
+"""A STEP file as an assembly of placed parts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from mooring.cad.assembly import Assembly
+from mooring.cad.part import CadMaterial, Geometry, NameRegister, Part
+from mooring.cad.sampling import Sampling
+from mooring.errors import InputError
+from mooring.geometry import Array
+
+if TYPE_CHECKING:
+    from mooring.cad.step.document import StepDocument, StepNode
+
+_HEADER, _TRAILER = b"ISO-10303-21", b"END-ISO-10303-21"
+
+
+def read_step(file: Path, sampling: Sampling) -> Assembly:
+    """Read a STEP file (AP203, AP214, AP242); lengths come out in metres whatever the file's unit.
+
+    Raises:
+        InputError: not a STEP file, cut off, without any solid, or the reader is not installed.
+    """
+    _refuse_what_is_no_step(file)
+    try:
+        from mooring.cad.step.document import StepDocument
+    except ImportError as error:
+        raise InputError(
+            f"{file}: reading STEP needs Open CASCADE; install it with pip install '.[step]' ({error})"
+        ) from error
+    document = StepDocument(file)
+    collector = _Collector(document, sampling)
+    for node in document.roots():
+        collector.add(node, np.eye(4), "")
+    if not collector.parts:
+        raise InputError(f"{file}: the file holds no solids or surfaces")
+    names = collector.names
+    notes = list(collector.notes)
+    if names.changed:
+        notes.append(f"{names.changed} parts shared a name with another and were numbered")
+    return Assembly(document.name or file.stem, file, tuple(collector.parts), tuple(notes))
+
+
+def _refuse_what_is_no_step(file: Path) -> None:
+    with file.open("rb") as stream:
+        start = stream.read(4096)
+        size = stream.seek(0, 2)
+        stream.seek(max(0, size - 4096))
+        end = stream.read()
+    if not start.strip():
+        raise InputError(f"{file}: the file is empty")
+    if _HEADER not in start:
+        raise InputError(f"{file}: not a STEP file; it does not begin with {_HEADER.decode()}")
+    if _TRAILER not in end:
+        raise InputError(
+            f"{file}: the STEP file is cut off; it does not end with {_TRAILER.decode()}. "
+            "Export or copy it again."
+        )
+
+
+@dataclass
+class _Collector:
+    """Walks the file's tree and keeps each shape's geometry once."""
+
+    document: StepDocument
+    sampling: Sampling
+
+    def __post_init__(self) -> None:
+        self.parts: list[Part] = []
+        self.names = NameRegister()
+        self.notes: list[str] = []
+        self.geometries: dict[str, Geometry | None] = {}
+
+    def add(self, node: StepNode, place: Array, parent_path: str) -> None:
+        name = node.name or "unnamed"
+        path = f"{parent_path}/{name}" if parent_path else name
+        place = place @ node.placement
+        if node.is_assembly:
+            for child in node.children():
+                self.add(child, place, path)
+            return
+        geometry = self._geometry(node)
+        if geometry is None:
+            return
+        density = node.material_density
+        if node.material_name is None:
+            material = None
+        else:
+            material = CadMaterial(node.material_name, density)
+        self.parts.append(
+            Part(self.names.unique(name), path, place, geometry, node.color, material)
+        )
+
+    def _geometry(self, node: StepNode) -> Geometry | None:
+        if node.shape_key not in self.geometries:
+            from mooring.cad.step.shape import geometry_of
+
+            geometry = geometry_of(node.shape, node.product_name, self.sampling)
+            if geometry is None:
+                self.notes.append(f"{node.product_name} has no faces and was left out")
+            self.geometries[node.shape_key] = geometry
+        return self.geometries[node.shape_key]

@@ -1,0 +1,116 @@
+"""What can be shown of a robot: a function for each layer."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from mooring.drawing.palette import AXES, COLLISION, MASS, PLAIN
+from mooring.drawing.pieces import Layer, Piece
+from mooring.drawing.primitives import arrow, ball, mesh_of
+from mooring.geometry import Array, frame_along, placement
+from mooring.model import Robot
+from mooring.tree import Tree
+
+
+@dataclass(frozen=True)
+class Label:
+    """A text at a point of the scene, (3,) [m]."""
+
+    point: Array
+    text: str
+
+
+@dataclass
+class Posed:
+    """A robot in a posture, and what has been put on the picture of it so far.
+
+    Attributes:
+        robot, tree: the robot.
+        poses: of its links in the world, (n, 4, 4).
+        scale: the robot's size [m], for the size of symbols.
+    """
+
+    robot: Robot
+    tree: Tree
+    poses: Array
+    scale: float = 1.0
+    pieces: list[Piece] = field(default_factory=list)
+    labels: list[Label] = field(default_factory=list)
+
+    def frame(self, link: str) -> Array:
+        """The link's frame in CAD coordinates."""
+        return np.asarray(self.tree.neutral_frames[self.tree.link(link)])
+
+    def pose(self, link: str) -> Array:
+        """The link's pose in the world."""
+        return np.asarray(self.poses[self.tree.link(link)])
+
+
+def visual(posed: Posed) -> None:
+    """What each link looks like."""
+    for name, link in posed.robot.links.items():
+        for shape in link.visuals(posed.robot.materials):
+            place = posed.pose(name) @ shape.in_link(posed.frame(name))
+            posed.pieces.append(Piece(mesh_of(shape.shape), place, shape.color or PLAIN))
+
+
+def collision(posed: Posed) -> None:
+    """The shapes each link collides with, see-through over what is behind them."""
+    for name, link in posed.robot.links.items():
+        for shape in link.collisions:
+            place = posed.pose(name) @ shape.in_link(posed.frame(name))
+            posed.pieces.append(Piece(mesh_of(shape.shape), place, COLLISION, Layer.GLASS))
+
+
+def frames(posed: Posed) -> None:
+    """Each link's frame: arrows x, y, z in the colors of the triad, with the link's name."""
+    length = 0.07 * posed.scale
+    for name in posed.tree.links:
+        pose = posed.pose(name)
+        for axis, color in enumerate(AXES):
+            turn = placement(rotation=frame_along(np.eye(3)[axis]))
+            mesh = arrow(length, length * 0.035)
+            posed.pieces.append(Piece(mesh, pose @ turn, color, Layer.ON_TOP))
+        posed.labels.append(Label(pose[:3, 3], name))
+
+
+def axes(posed: Posed) -> None:
+    """Each moving joint's axis as an arrow in the direction of positive motion."""
+    length = 0.16 * posed.scale
+    for name, joint in posed.robot.joints.items():
+        if not joint.moves:
+            continue
+        pose = posed.pose(joint.child)
+        along = frame_along(np.array(joint.axis))
+        place = pose @ placement(rotation=along)
+        place = place @ placement((0, 0, -length / 3))
+        color = AXES[2] if joint.type != "prismatic" else AXES[1]
+        posed.pieces.append(Piece(arrow(length, length * 0.014), place, color, Layer.ON_TOP))
+        tip = place @ np.array([0, 0, length, 1])
+        posed.labels.append(Label(tip[:3], name))
+
+
+def centres(posed: Posed) -> None:
+    """Each link's centre of mass, as a ball whose volume grows with the mass, with the mass."""
+    masses = posed.tree.arrays.mass
+    heaviest = float(masses.max(initial=0.0))
+    for number, name in enumerate(posed.tree.links):
+        mass = float(masses[number])
+        if mass <= 0:
+            continue
+        point = posed.poses[number] @ np.array([*posed.tree.arrays.centre[number], 1.0])
+        radius = posed.scale * max(0.008, 0.025 * (mass / heaviest) ** (1 / 3))
+        posed.pieces.append(Piece(ball(round(radius, 5)), placement(point[:3]), MASS, Layer.ON_TOP))
+        posed.labels.append(Label(point[:3], f"{name} {mass:.4g} kg"))
+
+
+LAYERS: dict[str, Callable[[Posed], None]] = {
+    "visual": visual,
+    "collision": collision,
+    "frames": frames,
+    "axes": axes,
+    "centres": centres,
+}

@@ -1,0 +1,91 @@
+"""Meshes of the simple shapes."""
+
+from __future__ import annotations
+
+from functools import cache
+
+import numpy as np
+
+from mooring.cad import Mesh
+from mooring.geometry import Array
+from mooring.model import Box, Capsule, Cylinder, MeshShape, Sphere
+from mooring.model.shapes import Shape
+
+_AROUND = 48
+
+
+def mesh_of(shape: Shape) -> Mesh:
+    """A mesh of a shape, about the shape's own origin."""
+    if isinstance(shape, MeshShape):
+        return shape.mesh
+    if isinstance(shape, Box):
+        return box(shape.size)
+    if isinstance(shape, Sphere):
+        return turned(_arc(shape.radius, 0.0, -90, 90))
+    if isinstance(shape, Capsule):
+        half = shape.length / 2
+        lower = _arc(shape.radius, -half, -90, 0)
+        return turned(np.vstack([lower, _arc(shape.radius, half, 0, 90)]))
+    assert isinstance(shape, Cylinder)
+    return cylinder(shape.radius, shape.length)
+
+
+@cache
+def box(size: tuple[float, float, float]) -> Mesh:
+    """A block about its middle."""
+    corners = np.array([[x, y, z] for x in (-0.5, 0.5) for y in (-0.5, 0.5) for z in (-0.5, 0.5)])
+    quads = [(0, 1, 3, 2), (4, 6, 7, 5), (0, 4, 5, 1), (2, 3, 7, 6), (0, 2, 6, 4), (1, 5, 7, 3)]
+    faces = [f for a, b, c, d in quads for f in ((a, b, c), (a, c, d))]
+    return Mesh(corners * np.array(size), np.array(faces, dtype=np.int64))
+
+
+@cache
+def cylinder(radius: float, length: float) -> Mesh:
+    """A round bar along z about its middle."""
+    half = length / 2
+    return turned(np.array([[0.0, -half], [radius, -half], [radius, half], [0.0, half]]))
+
+
+@cache
+def arrow(length: float, thickness: float) -> Mesh:
+    """An arrow along z from the origin."""
+    head = 3.2 * thickness
+    neck = length - 2.2 * head
+    profile = [(0.0, 0.0), (thickness, 0.0), (thickness, neck), (head, neck), (0.0, length)]
+    return turned(np.array(profile))
+
+
+@cache
+def ball(radius: float) -> Mesh:
+    """A ball about the origin."""
+    return turned(_arc(radius, 0.0, -90, 90))
+
+
+def turned(profile: Array) -> Mesh:
+    """A solid of revolution about z; profile points are (radius, z), from the bottom up."""
+    angles = np.linspace(0, 2 * np.pi, _AROUND, endpoint=False)
+    rings = np.stack(
+        [
+            np.outer(profile[:, 0], np.cos(angles)),
+            np.outer(profile[:, 0], np.sin(angles)),
+            np.repeat(profile[:, 1:], _AROUND, axis=1),
+        ],
+        axis=2,
+    )
+    faces = []
+    for ring in range(len(profile) - 1):
+        for k in range(_AROUND):
+            a, b = ring * _AROUND + k, ring * _AROUND + (k + 1) % _AROUND
+            c, d = a + _AROUND, b + _AROUND
+            if profile[ring, 0] > 0:
+                faces.append((a, b, d))
+            if profile[ring + 1, 0] > 0:
+                faces.append((a, d, c))
+    return Mesh(rings.reshape(-1, 3), np.array(faces, dtype=np.int64))
+
+
+def _arc(radius: float, centre: float, start: float, end: float) -> Array:
+    angles = np.radians(np.linspace(start, end, 13 if end - start > 90 else 9))
+    profile = np.stack([radius * np.cos(angles), centre + radius * np.sin(angles)], axis=1)
+    profile[np.abs(profile[:, 0]) < 1e-12 * radius, 0] = 0.0
+    return profile

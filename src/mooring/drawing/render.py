@@ -1,0 +1,263 @@
+"""The renderer: pieces and a camera in, an image out. No screen and no graphics card needed."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from mooring.compiling import compiles
+from mooring.drawing.camera import Camera, Triple, triple
+from mooring.drawing.kernels.raster import rasterise
+from mooring.drawing.kernels.shade import backdrop, draw_edges, lay_over, shade, shrink
+from mooring.drawing.palette import HAZE, INK, QUAY, SKY, rgb
+from mooring.drawing.pieces import Layer, Piece
+from mooring.geometry import Array
+from mooring.tree.arrays import Indices
+
+_OVERSAMPLING = 2
+_SHADOW_CELLS = 1536
+_LIGHT = np.array([0.35, -0.50, 0.79])
+_GLASS = 0.45
+_THREADS = 2
+_BAND = 40
+FAR = 1e4
+"""Parallel views measure nearness from here [m]."""
+
+Image = NDArray[np.uint8]
+
+
+class Shadow(NamedTuple):
+    """What the light sees, for kernels."""
+
+    light: Triple
+    right: Triple
+    up: Triple
+    centre: Triple
+    cell: float
+    far: float
+    depth: NDArray[np.float32]
+    drawn: tuple[float, float, float, float]
+    """the part of the map that anything is in: lowest and highest x, then y [cells]"""
+
+
+class SeenGround(NamedTuple):
+    """The ground, for kernels."""
+
+    shown: bool
+    height: float
+    centre: Triple
+    radius: float
+    spacing: float
+    color: Triple
+    sky: Triple
+    haze: Triple
+
+
+@dataclass(frozen=True)
+class Ground:
+    """A level ground: its height [m], and the distance of its grid's lines [m]."""
+
+    height: float
+    spacing: float
+
+
+class _Triangles(NamedTuple):
+    """Pieces of one layer as flat arrays."""
+
+    vertices: Array
+    faces: Indices
+    normals: Array
+    color: Array
+    piece: Indices
+
+
+@compiles("the renderer")
+def render(
+    pieces: Sequence[Piece], camera: Camera, size: tuple[int, int], ground: Ground | None
+) -> Image:
+    """Draw pieces.
+
+    Args:
+        pieces: what to draw.
+        camera: from where.
+        size: width and height [pixels].
+        ground: what it stands on, or None.
+
+    Returns:
+        (height, width, 3), 8 bits.
+    """
+    width, height = size[0] * _OVERSAMPLING, size[1] * _OVERSAMPLING
+    solid = _flatten([p for p in pieces if p.layer is Layer.SOLID])
+    glass = _flatten([p for p in pieces if p.layer is Layer.GLASS])
+    on_top = _flatten([p for p in pieces if p.layer is Layer.ON_TOP])
+    everything = np.concatenate([solid.vertices, glass.vertices, on_top.vertices])
+    shadow = _shadow(solid if len(solid.faces) else glass, everything, ground)
+    view = _View(camera, width, height, shadow, _seen_ground(everything, ground))
+    layers = [
+        _Prepared(triangles, camera.project(triangles.vertices, width, height, FAR))
+        for triangles in (solid, glass, on_top)
+    ]
+    image = np.empty((size[1], size[0], 3), dtype=np.uint8)
+    local = threading.local()
+
+    def draw(first: int) -> None:
+        # Memory is touched once and used for band after band: fresh memory is slow to get.
+        if not hasattr(local, "bands"):
+            local.bands = _Band.of(width), _Band.of(width)
+        _draw_band(view, layers, local.bands, first, image[first : first + _BAND])
+
+    with ThreadPoolExecutor(_THREADS) as pool:
+        list(pool.map(draw, range(0, size[1], _BAND)))
+    return image
+
+
+class _Prepared(NamedTuple):
+    """Triangles, and where their vertices are on the picture."""
+
+    triangles: _Triangles
+    screen: Array
+
+
+class _View:
+    """What stays the same from band to band."""
+
+    def __init__(
+        self, camera: Camera, width: int, height: int, shadow: Shadow, ground: SeenGround
+    ) -> None:
+        self.eye = camera.arrays(width, height, FAR)
+        self.shadow = shadow
+        self.unshaded = shadow._replace(depth=np.zeros_like(shadow.depth))
+        self.ground = ground
+        self.ink = rgb(INK)
+
+
+class _Band(NamedTuple):
+    """Buffers for a band of rows and one more block of rows on both sides, for the edges."""
+
+    depth: NDArray[np.float32]
+    owner: NDArray[np.int32]
+    color: NDArray[np.float32]
+    normal: NDArray[np.float32]
+
+    @staticmethod
+    def of(width: int) -> _Band:
+        rows = (_BAND + 2) * _OVERSAMPLING
+        return _Band(
+            np.zeros((rows, width), dtype=np.float32),
+            np.zeros((rows, width), dtype=np.int32),
+            np.zeros((rows, width, 3), dtype=np.float32),
+            np.zeros((rows, width, 3), dtype=np.float32),
+        )
+
+
+def _draw_band(
+    view: _View, layers: Sequence[_Prepared], bands: tuple[_Band, _Band], first: int, out: Image
+) -> None:
+    """All layers of the rows of the finished image that `out` stands for."""
+    below, over = bands
+    solid, glass, on_top = layers
+    top = (first - 1) * _OVERSAMPLING
+    _draw_layer(view, solid, view.shadow, below, top, with_backdrop=True)
+    if len(glass.triangles.faces):
+        _draw_layer(view, glass, view.shadow, over, top)
+        lay_over(below.color, below.depth, over.color, over.depth, over.owner, _GLASS, 0.9)
+    if len(on_top.triangles.faces):
+        _draw_layer(view, on_top, view.unshaded, over, top)
+        below.depth[:] = 0
+        lay_over(below.color, below.depth, over.color, over.depth, over.owner, 1.0, 0.0)
+    shrink(below.color, _OVERSAMPLING, _OVERSAMPLING, out)
+
+
+def _draw_layer(
+    view: _View,
+    layer: _Prepared,
+    shadow: Shadow,
+    band: _Band,
+    top: int,
+    with_backdrop: bool = False,
+) -> None:
+    triangles, screen = layer
+    rasterise(screen, triangles.faces, top, band.depth, band.owner)
+    shade(
+        screen, triangles.faces, triangles.normals, triangles.color, band.depth, band.owner,
+        view.eye, shadow, top, band.color, band.normal,
+    )  # fmt: skip
+    if with_backdrop:
+        backdrop(
+            view.eye, shadow, view.ground, band.depth, band.owner, _OVERSAMPLING, top, band.color
+        )
+    draw_edges(
+        triangles.piece, band.depth, band.owner, band.normal, view.eye.perspective, view.ink,
+        band.color,
+    )  # fmt: skip
+
+
+def _flatten(pieces: Sequence[Piece]) -> _Triangles:
+    vertices, faces, normals, colors, owners = [], [], [], [], []
+    offset = 0
+    for number, piece in enumerate(pieces):
+        vertices.append(piece.vertices)
+        faces.append(piece.mesh.faces + offset)
+        normals.append(piece.normals)
+        count = len(piece.mesh.faces)
+        colors.append(np.tile(rgb(piece.color), (count, 1)))
+        owners.append(np.full(count, number, dtype=np.int64))
+        offset += len(piece.mesh.vertices)
+    if not pieces:
+        none = np.zeros((0, 3))
+        return _Triangles(
+            none, np.zeros((0, 3), np.int64), np.zeros((0, 3, 3)), none, np.zeros(0, np.int64)
+        )
+    return _Triangles(
+        np.concatenate(vertices),
+        np.ascontiguousarray(np.concatenate(faces), dtype=np.int64),
+        np.ascontiguousarray(np.concatenate(normals)),
+        np.concatenate(colors),
+        np.concatenate(owners),
+    )
+
+
+def _shadow(triangles: _Triangles, everything: Array, ground: Ground | None) -> Shadow:
+    """The depth map as the light sees it, parallel rays."""
+    light = _LIGHT / np.linalg.norm(_LIGHT)
+    right = np.cross([0.0, 0.0, 1.0], light)
+    right /= np.linalg.norm(right)
+    up = np.cross(light, right)
+    low, high = everything.min(axis=0), everything.max(axis=0)
+    centre = (low + high) / 2
+    radius = float(np.linalg.norm(high - low)) / 2 + 1e-6
+    cell = 2.05 * radius / _SHADOW_CELLS
+    far = 4 * radius + (abs(centre[2] - ground.height) if ground else 0.0)
+    sees = Camera(centre + far * light, right, up, light, 1.025 * radius, False)
+    depth = np.zeros((_SHADOW_CELLS, _SHADOW_CELLS), dtype=np.float32)
+    owner = np.full(depth.shape, -1, dtype=np.int32)
+    screen = sees.project(triangles.vertices, _SHADOW_CELLS, _SHADOW_CELLS, 2 * far)
+    rasterise(screen, triangles.faces, 0, depth, owner)
+    drawn = (0.0, 0.0, 0.0, 0.0)
+    if len(screen):
+        low, high = screen[:, :2].min(axis=0) - 3, screen[:, :2].max(axis=0) + 3
+        drawn = (float(low[0]), float(high[0]), float(low[1]), float(high[1]))
+    return Shadow(
+        triple(light), triple(right), triple(up), triple(centre), cell, far, depth, drawn
+    )
+
+
+def _seen_ground(everything: Array, ground: Ground | None) -> SeenGround:
+    low, high = everything.min(axis=0), everything.max(axis=0)
+    reach = float(np.linalg.norm(high - low)) * 1.1
+    return SeenGround(
+        ground is not None,
+        ground.height if ground else 0.0,
+        triple((low + high) / 2),
+        reach,
+        ground.spacing if ground else 1.0,
+        rgb(QUAY),
+        rgb(SKY),
+        rgb(HAZE),
+    )

@@ -1,0 +1,60 @@
+"""The accelerations that efforts cause."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from mooring.compiling import compiles
+from mooring.dynamics.kernels.forward import batch_forward_dynamics
+from mooring.dynamics.standard import STANDARD_GRAVITY
+from mooring.errors import UnsoundRobotError
+from mooring.geometry import Array
+from mooring.tree import Tree
+from mooring.tree.batches import matching_rows
+
+
+@compiles("forward dynamics")
+def forward_dynamics(
+    tree: Tree,
+    q: ArrayLike,
+    v: ArrayLike,
+    tau: ArrayLike,
+    gravity: ArrayLike = (0.0, 0.0, -STANDARD_GRAVITY),
+) -> Array:
+    """The joint accelerations under given efforts, by articulated bodies (Featherstone 2008, 7.3).
+
+    Couplings, closures, limits, damping and friction are not in it: it is the open, frictionless
+    tree; `mooring.simulate` has them all.
+
+    Args:
+        tree: from `robot.tree()`.
+        q, v, tau: positions, velocities and efforts, (..., m) each.
+        gravity: (3,) [m/s^2], world axes.
+
+    Returns:
+        a, (..., m) [rad/s^2 or m/s^2].
+
+    Raises:
+        InputError: a state has another length than the coordinates, or is not finite.
+        UnsoundRobotError: a joint moves nothing that has mass.
+
+    Example:
+        >>> from mooring import Robot
+        >>> robot = Robot("lift")
+        >>> robot.add_link("post")
+        >>> robot.add_link("carriage", mass=10.0, inertia=(1, 1, 1))
+        >>> robot.add_joint("lift", "prismatic", parent="post", child="carriage")
+        >>> forward_dynamics(robot.tree(), [0.0], [0.0], [108.0665]).round(4).tolist()
+        [1.0]
+    """
+    (positions, velocities, efforts), shape = matching_rows(tree, q=q, v=v, tau=tau)
+    a = np.empty_like(positions)
+    pull = np.ascontiguousarray(gravity, dtype=float)
+    batch_forward_dynamics(tree.arrays, positions, velocities, efforts, pull, a)
+    if not np.isfinite(a).all():
+        raise UnsoundRobotError(
+            "the accelerations are not finite: a joint moves nothing that has mass"
+            + (f" (no mass is known for {', '.join(tree.without_mass)})" if tree.without_mass else "")
+        )
+    return a.reshape(*shape, len(tree.coordinates))

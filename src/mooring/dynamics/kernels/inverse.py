@@ -1,0 +1,110 @@
+"""Inverse dynamics: the efforts that a motion needs.
+
+Recursive Newton-Euler in body frames (Luh, Walker and Paul 1980; Featherstone, Rigid Body Dynamics
+Algorithms, 2008, section 5.3).
+"""
+
+from __future__ import annotations
+
+from mooring.compiling import kernel
+from mooring.dynamics.kernels.work import new_work
+from mooring.tree.arrays import PRISMATIC, REVOLUTE
+from mooring.tree.kernels.vectors import backward, cross, forward, joint_frames
+
+
+@kernel
+def inverse_dynamics(tree, q, v, a, gravity, work, tau):  # type: ignore[no-untyped-def]
+    """Efforts (m,) for coordinates, velocities and accelerations (m,); gravity (3,) [m/s^2]."""
+    n = tree.parent.shape[0]
+    joint_frames(tree, q, work.rotation, work.translation)
+    # The base accelerating upwards is the same as gravity pulling down.
+    bx, by, bz = backward(work.rotation[0], -gravity[0], -gravity[1], -gravity[2])
+    work.omega[0] = 0.0
+    work.omega_rate[0] = 0.0
+    work.acceleration[0, 0], work.acceleration[0, 1], work.acceleration[0, 2] = bx, by, bz
+    for i in range(n):
+        if i > 0:
+            _motion_from_parent(tree, i, v, a, work)
+        _force_of_body(tree, i, work)
+    for i in range(n - 1, 0, -1):
+        c = tree.coordinate[i]
+        if tree.kind[i] == REVOLUTE:
+            load = work.moment[i]
+            tau[c] = load[0] * tree.axis[i, 0] + load[1] * tree.axis[i, 1] + load[2] * tree.axis[i, 2]
+        elif tree.kind[i] == PRISMATIC:
+            load = work.force[i]
+            tau[c] = load[0] * tree.axis[i, 0] + load[1] * tree.axis[i, 1] + load[2] * tree.axis[i, 2]
+        p = tree.parent[i]
+        r, t = work.rotation[i], work.translation[i]
+        fx, fy, fz = forward(r, work.force[i, 0], work.force[i, 1], work.force[i, 2])
+        mx, my, mz = forward(r, work.moment[i, 0], work.moment[i, 1], work.moment[i, 2])
+        lx, ly, lz = cross(t[0], t[1], t[2], fx, fy, fz)
+        work.force[p, 0] += fx
+        work.force[p, 1] += fy
+        work.force[p, 2] += fz
+        work.moment[p, 0] += mx + lx
+        work.moment[p, 1] += my + ly
+        work.moment[p, 2] += mz + lz
+
+
+@kernel
+def _motion_from_parent(tree, i, v, a, work):  # type: ignore[no-untyped-def]
+    p = tree.parent[i]
+    r, t = work.rotation[i], work.translation[i]
+    wx, wy, wz = work.omega[p, 0], work.omega[p, 1], work.omega[p, 2]
+    ex, ey, ez = work.omega_rate[p, 0], work.omega_rate[p, 1], work.omega_rate[p, 2]
+    # Acceleration of this origin as a point of the parent.
+    ux, uy, uz = cross(wx, wy, wz, t[0], t[1], t[2])
+    cx, cy, cz = cross(wx, wy, wz, ux, uy, uz)
+    dx, dy, dz = cross(ex, ey, ez, t[0], t[1], t[2])
+    px = work.acceleration[p, 0] + cx + dx
+    py = work.acceleration[p, 1] + cy + dy
+    pz = work.acceleration[p, 2] + cz + dz
+    wx, wy, wz = backward(r, wx, wy, wz)
+    ex, ey, ez = backward(r, ex, ey, ez)
+    px, py, pz = backward(r, px, py, pz)
+    c = tree.coordinate[i]
+    if c >= 0:
+        sx, sy, sz = tree.axis[i, 0], tree.axis[i, 1], tree.axis[i, 2]
+        gx, gy, gz = cross(wx, wy, wz, sx * v[c], sy * v[c], sz * v[c])
+        if tree.kind[i] == REVOLUTE:
+            wx, wy, wz = wx + sx * v[c], wy + sy * v[c], wz + sz * v[c]
+            ex, ey, ez = ex + sx * a[c] + gx, ey + sy * a[c] + gy, ez + sz * a[c] + gz
+        else:
+            # Coriolis acceleration of a point sliding on a turning body.
+            px = px + sx * a[c] + 2.0 * gx
+            py = py + sy * a[c] + 2.0 * gy
+            pz = pz + sz * a[c] + 2.0 * gz
+    work.omega[i, 0], work.omega[i, 1], work.omega[i, 2] = wx, wy, wz
+    work.omega_rate[i, 0], work.omega_rate[i, 1], work.omega_rate[i, 2] = ex, ey, ez
+    work.acceleration[i, 0], work.acceleration[i, 1], work.acceleration[i, 2] = px, py, pz
+
+
+@kernel
+def _force_of_body(tree, i, work):  # type: ignore[no-untyped-def]
+    """Newton and Euler for one body: force, and moment about its frame's origin."""
+    m, com, tensor = tree.mass[i], tree.centre[i], tree.tensor[i]
+    wx, wy, wz = work.omega[i, 0], work.omega[i, 1], work.omega[i, 2]
+    ex, ey, ez = work.omega_rate[i, 0], work.omega_rate[i, 1], work.omega_rate[i, 2]
+    ux, uy, uz = cross(wx, wy, wz, com[0], com[1], com[2])
+    cx, cy, cz = cross(wx, wy, wz, ux, uy, uz)
+    dx, dy, dz = cross(ex, ey, ez, com[0], com[1], com[2])
+    fx = m * (work.acceleration[i, 0] + cx + dx)
+    fy = m * (work.acceleration[i, 1] + cy + dy)
+    fz = m * (work.acceleration[i, 2] + cz + dz)
+    hx, hy, hz = forward(tensor, wx, wy, wz)
+    gx, gy, gz = cross(wx, wy, wz, hx, hy, hz)
+    nx, ny, nz = forward(tensor, ex, ey, ez)
+    lx, ly, lz = cross(com[0], com[1], com[2], fx, fy, fz)
+    work.force[i, 0], work.force[i, 1], work.force[i, 2] = fx, fy, fz
+    work.moment[i, 0] = nx + gx + lx
+    work.moment[i, 1] = ny + gy + ly
+    work.moment[i, 2] = nz + gz + lz
+
+
+@kernel
+def batch_inverse_dynamics(tree, q, v, a, gravity, tau):  # type: ignore[no-untyped-def]
+    """Efforts (b, m) for states (b, m)."""
+    work = new_work(tree.parent.shape[0])
+    for b in range(q.shape[0]):
+        inverse_dynamics(tree, q[b], v[b], a[b], gravity, work, tau[b])

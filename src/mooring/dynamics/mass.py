@@ -1,0 +1,65 @@
+"""The mass matrix, and the energies that follow from it."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from mooring.compiling import compiles
+from mooring.dynamics.kernels.mass_matrix import batch_mass_matrix
+from mooring.dynamics.standard import STANDARD_GRAVITY
+from mooring.geometry import Array
+from mooring.kinematics import link_poses
+from mooring.tree import Tree
+from mooring.tree.batches import matching_rows, rows
+
+
+@compiles("the mass matrix")
+def mass_matrix(tree: Tree, q: ArrayLike) -> Array:
+    """The joint-space mass matrix, by composite rigid bodies (Featherstone 2008, section 6.2).
+
+    Couplings and closures are not in it: it is that of the open tree.
+
+    Args:
+        tree: from `robot.tree()`.
+        q: positions, (..., m) [rad or m].
+
+    Returns:
+        (..., m, m), symmetric [kg m^2, kg m or kg].
+
+    Raises:
+        InputError: q has another length than the coordinates, or is not finite.
+
+    Example:
+        >>> from mooring import Robot
+        >>> robot = Robot("crank")
+        >>> robot.add_link("post")
+        >>> robot.add_link("arm", mass=2.0, centre=(3.0, 0, 0), inertia=(0.0, 0.5, 0.5))
+        >>> robot.add_joint("turn", "continuous", parent="post", child="arm")
+        >>> mass_matrix(robot.tree(), [0.3]).tolist()
+        [[18.5]]
+    """
+    states, shape = rows(tree, "q", q)
+    count = len(tree.coordinates)
+    matrices = np.empty((len(states), count, count))
+    batch_mass_matrix(tree.arrays, states, matrices)
+    return matrices.reshape(*shape, count, count)
+
+
+def kinetic_energy(tree: Tree, q: ArrayLike, v: ArrayLike) -> Array:
+    """Kinetic energy (...) [J] for positions and velocities (..., m)."""
+    (positions, velocities), shape = matching_rows(tree, q=q, v=v)
+    matrices = mass_matrix(tree, positions)
+    energies = 0.5 * np.einsum("bi,bij,bj->b", velocities, matrices, velocities)
+    return np.asarray(energies.reshape(shape))
+
+
+def potential_energy(
+    tree: Tree, q: ArrayLike, gravity: ArrayLike = (0.0, 0.0, -STANDARD_GRAVITY)
+) -> Array:
+    """Potential energy (...) [J] in a uniform gravity (3,) [m/s^2]; zero at the world's origin."""
+    poses = link_poses(tree, q)
+    centres = np.einsum("...lij,lj->...li", poses[..., :3, :3], tree.arrays.centre)
+    centres = centres + poses[..., :3, 3]
+    pull = np.asarray(gravity, dtype=float)
+    return np.asarray(-np.einsum("l,...li,i->...", tree.arrays.mass, centres, pull))

@@ -1,0 +1,5 @@
+"""Mooring's own documents: YAML, read and edited with their comments kept."""
+
+from mooring.formats.document.load import load_document
+
+__all__ = ["load_document"]

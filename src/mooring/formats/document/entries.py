@@ -1,0 +1,66 @@
+"""What stands in a document and is not already a definition of the model."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from pydantic import BeforeValidator, Field
+
+from mooring.model.fields import Described, Length, Lengths, Mass
+
+
+def _listed(value: Any) -> Any:
+    return [value] if isinstance(value, str) else value
+
+
+Patterns = Annotated[list[str], BeforeValidator(_listed)]
+
+
+class CadEntry(Described):
+    """A CAD file the robot is made from.
+
+    Attributes:
+        file: its path, from the document's folder.
+        unit: for formats that have none, the length their number 1 stands for.
+        tolerance: largest distance of triangles from curved surfaces [m].
+        drop: name patterns of parts to leave out.
+    """
+
+    file: str
+    unit: str | None = None
+    tolerance: Length | None = Field(None, gt=0)
+    drop: Patterns = Field(default_factory=list)
+
+
+class LinkEntry(Described):
+    """A link.
+
+    Attributes:
+        parts: name patterns of the CAD parts that move together as this link.
+        material: of the parts; without it each keeps what its CAD file states.
+        mass: as weighed [kg].
+        centre: the centre of mass in link coordinates [m], where it is given and not computed.
+        inertia: about the centre of mass: three principal moments, or ixx, iyy, izz, ixy, ixz, iyz.
+        collision: box, cylinder, capsule, sphere or none.
+    """
+
+    parts: Patterns = Field(default_factory=list)
+    material: str | None = None
+    mass: Mass | None = Field(None, gt=0)
+    centre: list[float | str] | None = None
+    inertia: list[float | str] | None = None
+    collision: str = "none"
+
+
+class BoreEntry(Described):
+    """A place on the axis that a bore in one part shares with a bore or pin in another.
+
+    Attributes:
+        bore: two name patterns.
+        radius: to choose among several [m].
+        near: to choose the one nearest to a point in CAD coordinates [m].
+    """
+
+    bore: tuple[str, str]
+    radius: Length | None = None
+    near: Lengths | None = None

@@ -1,0 +1,217 @@
+"""From a document to a robot, by the same calls a Python user makes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import Any
+
+from mooring.cad import Assembly, joined, read_cad
+from mooring.errors import DocumentError, InputError, ModelError, Place, did_you_mean
+from mooring.formats.document.entries import BoreEntry, CadEntry, LinkEntry
+from mooring.formats.document.source import KeyPath, Source
+from mooring.model import Robot
+from mooring.model.validation import EntryError, define
+
+VERSION = 1
+SECTIONS = (
+    "mooring",
+    "name",
+    "cad",
+    "materials",
+    "links",
+    "joints",
+    "couplings",
+    "closures",
+    "motors",
+    "postures",
+    "motions",
+)
+
+
+def load_document(file: Path) -> Robot:
+    """Read a robot from a YAML document.
+
+    Raises:
+        InputError: the file is missing or not text.
+        DocumentError: everything that is wrong in it, each with its line.
+    """
+    return _Loader(Source(file)).robot()
+
+
+class _Loader:
+    def __init__(self, source: Source) -> None:
+        self.source = source
+        self.problems: list[tuple[Place, str]] = []
+        self.cad: Assembly | None = None
+
+    def robot(self) -> Robot:
+        document = self.source.values
+        if not isinstance(document, dict):
+            self._refuse((), "a robot document is a mapping that begins with 'mooring: 1'")
+            raise DocumentError(self.problems)
+        self._check_head(document)
+        name = document.get("name", self.source.file.stem)
+        if not isinstance(name, str):
+            self._refuse(("name",), f"the name must be text, got {name!r}")
+        robot = Robot(str(name))
+        self._read_cad(robot, document.get("cad"))
+        self._each(document, "materials", robot.describe_material)
+        self._each(document, "links", lambda n, e: self._link(robot, n, e))
+        self._each(document, "joints", lambda n, e: robot.describe_joint(n, self._placed(e)))
+        self._each(document, "couplings", robot.describe_coupling)
+        self._each(document, "closures", lambda n, e: robot.describe_closure(n, self._placed(e)))
+        self._each(document, "motors", robot.describe_motor)
+        self._each(document, "postures", robot.add_posture)
+        self._each(document, "motions", robot.add_motion, list)
+        if self.problems:
+            raise DocumentError(self.problems)
+        robot.places[()] = Place(self.source.file, 1)
+        for section in SECTIONS:
+            self._remember_places(robot, (section,), document.get(section))
+        return robot
+
+    def _check_head(self, document: dict[str, Any]) -> None:
+        version = document.get("mooring")
+        if version is None:
+            self._refuse((), "the document does not say its version; begin it with 'mooring: 1'")
+            raise DocumentError(self.problems)
+        if version != VERSION:
+            text = f"version {version!r} of the document format; this Mooring reads {VERSION}"
+            self._refuse(("mooring",), text)
+            raise DocumentError(self.problems)
+        for key in document:
+            if key not in SECTIONS:
+                self._refuse((key,), f"unknown key {key!r}{did_you_mean(key, SECTIONS)}")
+
+    def _read_cad(self, robot: Robot, entries: Any) -> None:
+        if entries is None:
+            return
+        if not isinstance(entries, list) or not entries:
+            self._refuse(("cad",), "cad is a list of files: - file: ...")
+            raise DocumentError(self.problems)
+        assemblies = []
+        for number, entry in enumerate(entries):
+            found = self._guard(("cad", number), lambda e=entry: self._assembly(e))
+            if found is not None:
+                assemblies.append(found)
+        if len(assemblies) < len(entries):
+            # Without the parts every link would be found wrong; this is the news that matters.
+            raise DocumentError(self.problems)
+        self.cad = joined(assemblies)
+        robot.assemblies.append(self.cad)
+        robot.notes.extend(f"{self.cad.file.name}: {note}" for note in self.cad.notes)
+
+    def _assembly(self, entry: Any) -> Assembly:
+        cad = define(CadEntry, "cad", _mapping(entry))
+        path = self.source.file.parent / cad.file
+        try:
+            assembly = read_cad(path, unit=cad.unit, tolerance=cad.tolerance)
+        except InputError as error:
+            raise EntryError("cad", [(("file",), str(error))]) from None
+        return assembly.drop(*cad.drop) if cad.drop else assembly
+
+    def _link(self, robot: Robot, name: str, entry: Any) -> None:
+        link = define(LinkEntry, f"link {name!r}", _mapping(entry))
+        robot.add_link(
+            name,
+            parts=self._assembly_or_refuse("parts").pick(*link.parts) if link.parts else (),
+            material=link.material,
+            mass=link.mass,
+            centre=link.centre,
+            inertia=link.inertia,
+            collision=link.collision,
+        )
+
+    def _placed(self, entry: Any) -> dict[str, Any]:
+        """The entry with `at: {bore: ...}` looked up in the CAD."""
+        entry = dict(_mapping(entry))
+        at = entry.get("at")
+        if isinstance(at, Mapping) and "bore" in at:
+            try:
+                bore = define(BoreEntry, "at", at)
+                axis = self._assembly_or_refuse("bore").bore(
+                    *bore.bore, radius=bore.radius, near=bore.near
+                )
+            except EntryError as error:
+                problems = [(("at", *path), text) for path, text in error.problems]
+                raise EntryError("at", problems) from None
+            except ModelError as error:
+                raise EntryError("at", [(("at", "bore"), str(error))]) from None
+            entry["at"] = axis
+        return entry
+
+    def _assembly_or_refuse(self, key: str) -> Assembly:
+        if self.cad is None:
+            raise EntryError(
+                key, [((key,), f"{key!r} needs a CAD file; add a section cad: with - file: ...")]
+            )
+        return self.cad
+
+    def _each(
+        self,
+        document: dict[str, Any],
+        section: str,
+        add: Callable[[str, Any], None],
+        kind: type = dict,
+    ) -> None:
+        entries = document.get(section)
+        if entries is None:
+            return
+        if not isinstance(entries, dict):
+            self._refuse((section,), f"{section} is a mapping from names to entries")
+            return
+        for name, entry in entries.items():
+            path = (section, name)
+            if not isinstance(entry, kind) and not (entry is None and kind is dict):
+                words = "a list of steps" if kind is list else "a mapping of keys"
+                self._refuse(path, f"{section} {name!r} must be {words}, got {entry!r}")
+                continue
+            self._guard(path, lambda n=name, e=entry: add(n, {} if e is None else e))
+
+    def _guard(self, path: KeyPath, call: Callable[[], Any]) -> Any:
+        """Call, and note what goes wrong with the line where it was written."""
+        try:
+            return call()
+        except EntryError as error:
+            for inner, text in error.problems:
+                self._refuse((*path, *inner), f"{_named(path)}{text}")
+        except ModelError as error:
+            self._refuse(path, f"{_named(path)}{error}")
+        return None
+
+    def _refuse(self, path: KeyPath, message: str) -> None:
+        self.problems.append((self.source.place(path), message))
+
+    def _remember_places(self, robot: Robot, path: KeyPath, value: Any) -> None:
+        if value is None:
+            return
+        robot.places[tuple(str(key) for key in path)] = self.source.place(path)
+        if isinstance(value, dict) and len(path) < 4:
+            for key, inner in value.items():
+                self._remember_places(robot, (*path, key), inner)
+
+
+def _mapping(entry: Any) -> Mapping[str, Any]:
+    if not isinstance(entry, Mapping):
+        raise EntryError("", [((), f"expected a mapping of keys, got {entry!r}")])
+    return entry
+
+
+_SINGULAR = {
+    "cad": "cad",
+    "materials": "material",
+    "links": "link",
+    "joints": "joint",
+    "couplings": "coupling of",
+    "closures": "closure",
+    "motors": "motor",
+    "postures": "posture",
+    "motions": "motion",
+}
+
+
+def _named(path: KeyPath) -> str:
+    if path[0] == "cad":
+        return ""
+    return f"{_SINGULAR[str(path[0])]} {path[1]!r}: "

@@ -1,0 +1,103 @@
+"""A YAML file with the line of everything in it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from mooring.errors import DocumentError, InputError, Place
+
+LARGEST_FILE = 4 * 2**20
+"""[bytes] A description is written by people; anything larger is something else."""
+_MOST_VALUES = 100_000
+
+KeyPath = tuple[str | int, ...]
+
+
+class Source:
+    """The values of a YAML file, as plain Python, and where each was written.
+
+    Raises:
+        InputError: missing, too large, or not text.
+        DocumentError: not YAML; a key twice.
+    """
+
+    def __init__(self, file: Path) -> None:
+        self.file = file
+        self._tree = self._parse(_text_of(file))
+        self._budget = _MOST_VALUES
+        self.values: Any = self._plain(self._tree)
+
+    def _parse(self, text: str) -> Any:
+        from ruamel.yaml import YAML
+        from ruamel.yaml.constructor import DuplicateKeyError
+        from ruamel.yaml.error import MarkedYAMLError, YAMLError
+
+        try:
+            return YAML(typ="rt", pure=True).load(text)
+        except DuplicateKeyError as error:
+            line = None if error.problem_mark is None else error.problem_mark.line + 1
+            name = str(error.problem).split('"')[1] if '"' in str(error.problem) else ""
+            message = f"the key {name!r} is there twice; names must be unique"
+            raise DocumentError([(Place(self.file, line), message)]) from None
+        except MarkedYAMLError as error:
+            mark = error.problem_mark or error.context_mark
+            line = None if mark is None else mark.line + 1
+            message = f"not readable as YAML: {error.problem or error.context}"
+            raise DocumentError([(Place(self.file, line), message)]) from None
+        except (YAMLError, ValueError, RecursionError) as error:
+            first = (str(error).splitlines() or ["too deeply nested"])[0]
+            message = f"not readable as YAML: {first}"
+            raise DocumentError([(Place(self.file, None), message)]) from None
+
+    def _plain(self, value: Any, depth: int = 0) -> Any:
+        # Aliases can make a small file stand for an enormous one; count what is unfolded.
+        self._budget -= 1
+        if self._budget < 0 or depth > 60:
+            message = f"more than {_MOST_VALUES} values or 60 levels; this is no robot description"
+            raise DocumentError([(Place(self.file), message)])
+        if isinstance(value, dict):
+            return {_key(k): self._plain(v, depth + 1) for k, v in value.items()}
+        if isinstance(value, list):
+            return [self._plain(v, depth + 1) for v in value]
+        if isinstance(value, bool) or value is None:
+            return value
+        for kind in (int, float, str):
+            if isinstance(value, kind):
+                return kind(value)
+        return str(value)
+
+    def place(self, path: KeyPath) -> Place:
+        """Where a value, or the nearest thing it is part of, was written."""
+        node, line = self._tree, 1
+        for key in path:
+            try:
+                if isinstance(node, dict):
+                    line = node.lc.key(key)[0] + 1  # type: ignore[attr-defined]
+                else:
+                    line = node.lc.item(key)[0] + 1
+                node = node[key]
+            except (KeyError, IndexError, TypeError, AttributeError):
+                break
+        return Place(self.file, line)
+
+
+def _key(key: Any) -> str:
+    return key if isinstance(key, str) else str(key)
+
+
+def _text_of(file: Path) -> str:
+    if not file.is_file():
+        what = "is a folder" if file.is_dir() else "there is no such file"
+        raise InputError(f"{file}: {what}")
+    if file.stat().st_size > LARGEST_FILE:
+        raise InputError(f"{file}: larger than {LARGEST_FILE >> 20} MiB; no robot description is")
+    try:
+        text = file.read_text("utf-8")
+    except UnicodeDecodeError as error:
+        raise InputError(f"{file}: not UTF-8 text (byte {error.start})") from None
+    except OSError as error:
+        raise InputError(f"{file}: cannot be read ({error.strerror})") from None
+    if not text.strip():
+        raise InputError(f"{file}: the file is empty")
+    return text

@@ -1,0 +1,6 @@
+"""URDF, the Unified Robot Description Format."""
+
+from mooring.formats.urdf.read import read_urdf
+from mooring.formats.urdf.write import write_urdf
+
+__all__ = ["read_urdf", "write_urdf"]

@@ -1,0 +1,227 @@
+"""From a robot to a URDF file, with its meshes beside it."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import numpy as np
+from lxml import etree
+
+from mooring.cad import Mesh
+from mooring.files import write_whole
+from mooring.formats.stl import write_stl
+from mooring.geometry import Array, placement, rpy_from_rotation
+from mooring.model import Box, Capsule, Cylinder, Inertia, Joint, MeshShape, PlacedShape, Robot
+from mooring.model.shapes import Shape, Sphere
+
+_NO_LIMIT = 1e9
+
+
+def write_urdf(robot: Robot, file: Path) -> list[str]:
+    """Write a robot as URDF; meshes go to a folder beside the file, in metres.
+
+    Returns:
+        What URDF cannot carry, a sentence each.
+
+    Raises:
+        UnsoundRobotError: the robot is no tree.
+    """
+    return _Writer(robot, file).write()
+
+
+class _Writer:
+    def __init__(self, robot: Robot, file: Path) -> None:
+        self.robot = robot
+        self.file = file
+        self.frames = robot.link_frames()
+        self.losses: list[str] = []
+        self.mesh_names: dict[int, str] = {}
+        self.meshes: dict[str, Mesh] = {}
+        self.colors: dict[str, str] = {}
+
+    @property
+    def mesh_folder(self) -> Path:
+        return self.file.with_name(f"{self.file.stem}_meshes")
+
+    def write(self) -> list[str]:
+        root = etree.Element("robot", name=self.robot.name)
+        for name in self.frames:
+            self._link(root, name)
+        for joint in self.robot.joints.values():
+            self._joint(root, joint)
+        for position, (color, name) in enumerate(self.colors.items()):
+            material = etree.Element("material", name=name)
+            rgb = (int(color[k : k + 2], 16) / 255 for k in (1, 3, 5))
+            etree.SubElement(material, "color", rgba=_numbers([*rgb, 1.0]))
+            root.insert(position, material)
+        self._what_urdf_cannot_hold()
+        for name, mesh in self.meshes.items():
+            write_stl(mesh, self.mesh_folder / name)
+        etree.indent(root, space="  ")
+        with write_whole(self.file) as stream:
+            stream.write(etree.tostring(root, xml_declaration=True, encoding="utf-8"))
+            stream.write(b"\n")
+        return self.losses
+
+    def _link(self, root: etree._Element, name: str) -> None:
+        link, frame = self.robot.links[name], self.frames[name]
+        element = etree.SubElement(root, "link", name=name)
+        inertia = self.robot.inertia(name, frame)
+        if inertia is not None:
+            _inertial(element, inertia)
+        for shape in link.visuals(self.robot.materials):
+            self._shape(element, "visual", shape.shape, shape.in_link(frame), shape)
+        for shape in link.collisions:
+            for piece, place in self._urdf_pieces(name, shape):
+                self._shape(element, "collision", piece, shape.in_link(frame) @ place, shape)
+
+    def _urdf_pieces(self, link: str, placed: PlacedShape) -> list[tuple[Shape, Array]]:
+        """The shape itself, or the same surface made of what URDF has."""
+        shape = placed.shape
+        if not isinstance(shape, Capsule):
+            return [(shape, np.eye(4))]
+        self.losses.append(
+            f"link {link!r}: URDF has no capsule; written as a cylinder and two spheres, which "
+            "cover the same space"
+        )
+        ends = [(0.0, 0.0, side * shape.length / 2) for side in (-1, 1)]
+        return [
+            (Cylinder(shape.radius, shape.length), np.eye(4)),
+            *((Sphere(shape.radius), placement(end)) for end in ends),
+        ]
+
+    def _shape(
+        self, parent: etree._Element, tag: str, shape: Shape, place: Array, placed: PlacedShape
+    ) -> None:
+        element = etree.SubElement(parent, tag)
+        if placed.name:
+            element.set("name", placed.name)
+        _origin(element, place)
+        geometry = etree.SubElement(element, "geometry")
+        if isinstance(shape, Box):
+            etree.SubElement(geometry, "box", size=_numbers(shape.size))
+        elif isinstance(shape, Cylinder):
+            etree.SubElement(
+                geometry, "cylinder", radius=_number(shape.radius), length=_number(shape.length)
+            )
+        elif isinstance(shape, Sphere):
+            etree.SubElement(geometry, "sphere", radius=_number(shape.radius))
+        elif isinstance(shape, MeshShape):
+            filename = f"{self.mesh_folder.name}/{self._mesh_file(shape)}"
+            etree.SubElement(geometry, "mesh", filename=filename)
+        if tag == "visual" and placed.color is not None:
+            etree.SubElement(element, "material", name=self._color_name(placed.color))
+
+    def _mesh_file(self, shape: MeshShape) -> str:
+        """The file of a mesh; copies share one."""
+        key = id(shape.mesh)
+        if key not in self.mesh_names:
+            stem = re.sub(r"[^\w.-]", "_", shape.name) or "mesh"
+            name, number = f"{stem}.stl", 1
+            while name in self.meshes:
+                number += 1
+                name = f"{stem}_{number}.stl"
+            self.mesh_names[key] = name
+            self.meshes[name] = shape.mesh
+        return self.mesh_names[key]
+
+    def _color_name(self, color: str) -> str:
+        return self.colors.setdefault(color, f"color_{color.lstrip('#')}")
+
+    def _joint(self, root: etree._Element, joint: Joint) -> None:
+        limits = joint.limits
+        kind = joint.type
+        if kind == "revolute" and limits.lower is None and limits.upper is None:
+            kind = "continuous"
+            self.losses.append(f"joint {joint.name!r} has no position limits; written as continuous")
+        element = etree.SubElement(root, "joint", name=joint.name, type=kind)
+        _origin(element, joint.at.in_link(self.frames[joint.parent]))
+        etree.SubElement(element, "parent", link=joint.parent)
+        etree.SubElement(element, "child", link=joint.child)
+        if not joint.moves:
+            return
+        etree.SubElement(element, "axis", xyz=_numbers(joint.axis))
+        self._limits(element, joint, kind)
+        if joint.damping or joint.friction:
+            etree.SubElement(
+                element,
+                "dynamics",
+                damping=_number(joint.damping),
+                friction=_number(joint.friction),
+            )
+        coupling = self.robot.couplings.get(joint.name)
+        if coupling is not None:
+            etree.SubElement(
+                element,
+                "mimic",
+                joint=coupling.follows,
+                multiplier=_number(coupling.ratio),
+                offset=_number(coupling.offset),
+            )
+
+    def _limits(self, element: etree._Element, joint: Joint, kind: str) -> None:
+        limits = joint.limits
+        if kind == "continuous" and limits.velocity is None and limits.effort is None:
+            return
+        limit = etree.SubElement(element, "limit")
+        if kind != "continuous":
+            for side, value, far in (
+                ("lower", limits.lower, -_NO_LIMIT),
+                ("upper", limits.upper, _NO_LIMIT),
+            ):
+                if value is None:
+                    self._made_up(joint, f"{side} limit", far)
+                limit.set(side, _number(far if value is None else value))
+        for quantity, value in (("effort", limits.effort), ("velocity", limits.velocity)):
+            if value is None:
+                self._made_up(joint, f"{quantity} limit", 0.0)
+            limit.set(quantity, _number(0.0 if value is None else value))
+
+    def _made_up(self, joint: Joint, what: str, value: float) -> None:
+        self.losses.append(
+            f"joint {joint.name!r} has no {what}, which URDF requires; written as {value:g}"
+        )
+
+    def _what_urdf_cannot_hold(self) -> None:
+        robot = self.robot
+        for what, items in (
+            ("closures", robot.closures),
+            ("motors", robot.motors),
+            ("postures", robot.postures),
+            ("motions", robot.motions),
+        ):
+            if items:
+                self.losses.append(f"URDF has no {what}; left out: {', '.join(items)}")
+
+
+def _inertial(link: etree._Element, inertia: Inertia) -> None:
+    element = etree.SubElement(link, "inertial")
+    etree.SubElement(element, "origin", xyz=_numbers(inertia.centre))
+    etree.SubElement(element, "mass", value=_number(inertia.mass))
+    t = inertia.tensor
+    etree.SubElement(
+        element,
+        "inertia",
+        ixx=_number(t[0, 0]),
+        ixy=_number(t[0, 1]),
+        ixz=_number(t[0, 2]),
+        iyy=_number(t[1, 1]),
+        iyz=_number(t[1, 2]),
+        izz=_number(t[2, 2]),
+    )
+
+
+def _origin(element: etree._Element, place: Array) -> None:
+    rpy = rpy_from_rotation(place[:3, :3])
+    etree.SubElement(element, "origin", xyz=_numbers(place[:3, 3]), rpy=_numbers(rpy))
+
+
+def _number(value: float) -> str:
+    """The shortest text that reads back as the same number."""
+    text = repr(float(value) + 0.0)
+    return text.removesuffix(".0")
+
+
+def _numbers(values: object) -> str:
+    return " ".join(_number(value) for value in values)  # type: ignore[attr-defined]

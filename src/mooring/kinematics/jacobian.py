@@ -1,0 +1,46 @@
+"""How fast a point moves for a given joint motion."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from mooring.compiling import compiles
+from mooring.geometry import Array
+from mooring.kinematics.kernels.poses import batch_jacobian
+from mooring.tree import Tree
+from mooring.tree.batches import rows
+
+
+@compiles("Jacobians")
+def jacobian(tree: Tree, q: ArrayLike, link: str, point: ArrayLike = (0.0, 0.0, 0.0)) -> Array:
+    """The geometric Jacobian of a point fixed to a link (Lynch and Park, Modern Robotics, 2017).
+
+    Args:
+        tree: from `robot.tree()`.
+        q: positions, (..., m) [rad or m].
+        link: name of the link.
+        point: in the link's frame, (3,) [m].
+
+    Returns:
+        (..., 6, m): angular velocity, then velocity of the point, world axes, per unit speed of
+        each coordinate.
+
+    Raises:
+        ModelError: no link has that name.
+        InputError: q has another length than the coordinates, or is not finite.
+
+    Example:
+        >>> from mooring import Robot
+        >>> robot = Robot("wheel")
+        >>> robot.add_link("post"), robot.add_link("wheel")
+        (None, None)
+        >>> robot.add_joint("spin", "continuous", parent="post", child="wheel")
+        >>> jacobian(robot.tree(), [0.0], "wheel", (2.0, 0.0, 0.0))[:, 0].tolist()
+        [0.0, 0.0, 1.0, 0.0, 2.0, 0.0]
+    """
+    states, shape = rows(tree, "q", q)
+    jacobians = np.empty((len(states), 6, len(tree.coordinates)))
+    where = np.ascontiguousarray(point, dtype=float)
+    batch_jacobian(tree.arrays, states, tree.link(link), where, jacobians)
+    return jacobians.reshape(*shape, 6, len(tree.coordinates))

@@ -1,0 +1,125 @@
+"""Couplings and closures as equations: how far they are open, and their Jacobian."""
+
+from __future__ import annotations
+
+from math import acos, sqrt
+
+import numpy as np
+
+from mooring.compiling import kernel
+from mooring.kinematics.kernels.poses import point_jacobian, world_frames
+from mooring.tree.kernels.vectors import backward, forward
+
+
+@kernel
+def loop_count(loops):  # type: ignore[no-untyped-def]
+    """How many equations the couplings and closures make."""
+    return loops.follower.shape[0] + loops.held.sum()
+
+
+@kernel
+def loop_equations(tree, loops, q, gap, jacobian):  # type: ignore[no-untyped-def]
+    """How far each equation is from holding (k,), and its derivative by q (k, m).
+
+    A closure's equations are the held components of the second frame's displacement from the
+    first, in the first frame's axes: a rotation vector and a translation. The Jacobian takes the
+    rotation to be small, as it is wherever the loop is nearly closed.
+    """
+    row = 0
+    jacobian[:, :] = 0.0
+    for c in range(loops.follower.shape[0]):
+        follower, leader = loops.follower[c], loops.leader[c]
+        gap[row] = q[follower] - loops.ratio[c] * q[leader] - loops.offset[c]
+        jacobian[row, follower] = 1.0
+        jacobian[row, leader] -= loops.ratio[c]
+        row += 1
+    if loops.first.shape[0] == 0:
+        return
+    count = tree.parent.shape[0]
+    rotation = np.empty((count, 3, 3))
+    translation = np.empty((count, 3))
+    world_frames(tree, q, rotation, translation)
+    on_first = np.empty((6, q.shape[0]))
+    on_second = np.empty((6, q.shape[0]))
+    frame = np.empty((3, 3))
+    for k in range(loops.first.shape[0]):
+        a, b = loops.first[k], loops.second[k]
+        turn_a = rotation[a] @ np.ascontiguousarray(loops.frame_on_first[k, :3, :3])
+        turn_b = rotation[b] @ np.ascontiguousarray(loops.frame_on_second[k, :3, :3])
+        at = loops.frame_on_first[k]
+        ax, ay, az = forward(rotation[a], at[0, 3], at[1, 3], at[2, 3])
+        ax, ay, az = ax + translation[a, 0], ay + translation[a, 1], az + translation[a, 2]
+        at = loops.frame_on_second[k]
+        bx, by, bz = forward(rotation[b], at[0, 3], at[1, 3], at[2, 3])
+        bx, by, bz = bx + translation[b, 0], by + translation[b, 1], bz + translation[b, 2]
+        # Both Jacobians at the second frame's origin: their difference is the relative twist
+        # as the first frame sees it.
+        point_jacobian(tree, rotation, translation, a, bx, by, bz, on_first)
+        point_jacobian(tree, rotation, translation, b, bx, by, bz, on_second)
+        frame[:, :] = turn_a.T @ turn_b
+        rx, ry, rz = rotation_vector(frame)
+        tx, ty, tz = backward(turn_a, bx - ax, by - ay, bz - az)
+        open_by = (rx, ry, rz, tx, ty, tz)
+        for component in range(6):
+            if not loops.held[k, component]:
+                continue
+            gap[row] = open_by[component]
+            axis = component % 3
+            base = 0 if component < 3 else 3
+            for m in range(q.shape[0]):
+                total = 0.0
+                for j in range(3):
+                    total += turn_a[j, axis] * (on_second[base + j, m] - on_first[base + j, m])
+                jacobian[row, m] = total
+            row += 1
+
+
+@kernel
+def rotation_vector(r):  # type: ignore[no-untyped-def]
+    """The rotation vector of a rotation matrix; short of half a turn."""
+    x, y, z = r[2, 1] - r[1, 2], r[0, 2] - r[2, 0], r[1, 0] - r[0, 1]
+    twice_sine = sqrt(x * x + y * y + z * z)
+    cosine = 0.5 * (r[0, 0] + r[1, 1] + r[2, 2] - 1.0)
+    if twice_sine < 1e-9:
+        return 0.5 * x, 0.5 * y, 0.5 * z
+    angle = acos(min(1.0, max(-1.0, cosine)))
+    if angle < 1e-4:
+        # acos loses half its digits near one; the sine does not.
+        angle = 0.5 * twice_sine
+    factor = angle / twice_sine
+    return factor * x, factor * y, factor * z
+
+
+@kernel
+def close_loops(tree, loops, q, free, lower, upper, tolerance, most_steps):  # type: ignore[no-untyped-def]
+    """Move the free coordinates until all couplings and closures hold; returns the largest gap.
+
+    Newton's method with a least-squares step, since closures of flat mechanisms repeat equations.
+    A step is shortened until it lowers the sum of squares.
+    """
+    rows = loop_count(loops)
+    gap = np.zeros(rows)
+    jacobian = np.zeros((rows, q.shape[0]))
+    trial_gap = np.zeros(rows)
+    chosen = np.nonzero(free)[0]
+    for _ in range(most_steps):
+        loop_equations(tree, loops, q, gap, jacobian)
+        worst = np.abs(gap).max() if rows else 0.0
+        if worst <= tolerance or chosen.shape[0] == 0:
+            return worst
+        step = np.linalg.lstsq(np.ascontiguousarray(jacobian[:, chosen]), gap, 1e-9)[0]
+        before = (gap * gap).sum()
+        length = 1.0
+        trial = q.copy()
+        for _ in range(12):
+            for k in range(chosen.shape[0]):
+                c = chosen[k]
+                trial[c] = min(upper[c], max(lower[c], q[c] - length * step[k]))
+            loop_equations(tree, loops, trial, trial_gap, jacobian)
+            if (trial_gap * trial_gap).sum() < before:
+                break
+            length *= 0.5
+        for k in range(chosen.shape[0]):
+            q[chosen[k]] = trial[chosen[k]]
+    loop_equations(tree, loops, q, gap, jacobian)
+    return np.abs(gap).max() if rows else 0.0

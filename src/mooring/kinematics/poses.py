@@ -1,0 +1,39 @@
+"""Where every link is."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from mooring.compiling import compiles
+from mooring.geometry import Array
+from mooring.kinematics.kernels.poses import batch_poses
+from mooring.tree import Tree
+from mooring.tree.batches import rows
+
+
+@compiles("link poses")
+def link_poses(tree: Tree, q: ArrayLike) -> Array:
+    """World poses of all links.
+
+    Args:
+        tree: from `robot.tree()`.
+        q: positions, (..., m) [rad or m], in the order of `tree.coordinates`.
+
+    Returns:
+        (..., n_links, 4, 4) [m], in the order of `tree.links`.
+
+    Raises:
+        InputError: q has another length than the coordinates, or is not finite.
+
+    Example:
+        >>> from mooring import demo, read
+        >>> tree = read(demo.LINE_TENDER.document).tree()
+        >>> poses = link_poses(tree, np.zeros(len(tree.coordinates)))
+        >>> poses[tree.link("boom"), :3, 3].round(6).tolist()
+        [0.0, 0.0, 2.3]
+    """
+    states, shape = rows(tree, "q", q)
+    poses = np.empty((len(states), len(tree.links), 4, 4))
+    batch_poses(tree.arrays, states, poses)
+    return poses.reshape(*shape, len(tree.links), 4, 4)

@@ -1,0 +1,52 @@
+"""Materials by name."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from mooring.model.fields import Color, Density, Described
+
+
+class Material(Described):
+    """What a part is made of.
+
+    Attributes:
+        name: as links refer to it.
+        density: [kg/m^3].
+        color: "#rrggbb", drawn on parts that have no color of their own.
+    """
+
+    name: str = Field(exclude=True)
+    density: Density = Field(gt=0)
+    color: Color | None = None
+
+
+# Usual values at room temperature, from engineering handbooks.
+COMMON_DENSITIES: dict[str, float] = {
+    "steel": 7850,
+    "stainless_steel": 7900,
+    "cast_iron": 7200,
+    "aluminium": 2700,
+    "titanium": 4430,
+    "brass": 8500,
+    "bronze": 8800,
+    "copper": 8960,
+    "lead": 11340,
+    "abs": 1040,
+    "nylon": 1140,
+    "pla": 1240,
+    "polycarbonate": 1200,
+    "polyethylene": 950,
+    "pom": 1410,
+    "carbon_fibre": 1600,
+    "rubber": 1150,
+    "plywood": 600,
+    "concrete": 2400,
+    "water": 1000,
+}
+
+
+def common_material(name: str) -> Material | None:
+    """A material of the built-in table, or None."""
+    density = COMMON_DENSITIES.get(name)
+    return None if density is None else Material(name=name, density=density)

@@ -1,0 +1,499 @@
+"""The robot: what a user builds in Python and what a document describes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from os import PathLike
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from mooring.cad import Assembly, Axis, Part
+from mooring.errors import ModelError, Place, did_you_mean
+from mooring.geometry import Array
+from mooring.model.collision import fit
+from mooring.model.drive import Motor, MotionStep
+from mooring.model.fields import Motion, dimension_of
+from mooring.model.inertia import Inertia
+from mooring.model.joint import Closure, Coupling, Joint, motion_of
+from mooring.model.link import Link
+from mooring.model.material import Material, common_material
+from mooring.model.placement import Placement
+from mooring.model.shapes import PlacedShape
+
+from mooring.model.validation import EntryError, define
+from mooring.units import to_si
+
+if TYPE_CHECKING:
+    from mooring.tree import Tree
+
+ItemPath = tuple[str, ...]
+
+
+class Robot:
+    """A robot description.
+
+    Build it link by link and joint by joint; `mooring.check` says what is missing.
+
+    Attributes:
+        name: of the robot.
+        links, joints, couplings, closures, motors, postures, motions, materials: by name.
+        assemblies: the CAD whose parts the robot is made of, to find parts left over.
+        places: where things were written, by path, e.g. `("joints", "slew", "limits")`.
+        notes: what a reader assumed, changed or left out.
+
+    Example:
+        >>> robot = Robot("crane")
+        >>> robot.add_link("base")
+        >>> robot.add_link("arm", mass="12 kg", centre=("0.5 m", 0, 0), inertia=(0.1, 1.1, 1.1))
+        >>> robot.add_joint("slew", "revolute", parent="base", child="arm",
+        ...                 lower="-90 deg", upper="90 deg", velocity="10 deg/s", effort="2 kN*m")
+        >>> robot.coordinates
+        ['slew']
+    """
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        self.links: dict[str, Link] = {}
+        self.joints: dict[str, Joint] = {}
+        self.couplings: dict[str, Coupling] = {}
+        self.closures: dict[str, Closure] = {}
+        self.motors: dict[str, Motor] = {}
+        self.postures: dict[str, dict[str, float]] = {}
+        self.motions: dict[str, tuple[MotionStep, ...]] = {}
+        self.materials: dict[str, Material] = {}
+        self.assemblies: list[Assembly] = []
+        self.places: dict[ItemPath, Place] = {}
+        self.notes: list[str] = []
+
+    # -- building ---------------------------------------------------------------------------
+
+    def add_material(
+        self, name: str, *, density: float | str, color: str | None = None
+    ) -> None:
+        """Add a material, or give a name of the built-in table another density.
+
+        Raises:
+            ModelError: the name is taken, or a value is not what it should be.
+        """
+        self.describe_material(name, {"density": density, "color": color})
+
+    def describe_material(self, name: str, entry: Mapping[str, Any]) -> None:
+        """Add a material from a mapping with the keys of `Material`, as in a document."""
+        self._free("material", name, self.materials)
+        self.materials[name] = define(Material, f"material {name!r}", entry, name=name)
+
+    def add_link(
+        self,
+        name: str,
+        *,
+        parts: Sequence[Part] = (),
+        cad: Assembly | None = None,
+        material: str | None = None,
+        mass: float | str | None = None,
+        centre: Sequence[float | str] | None = None,
+        inertia: Sequence[float | str] | None = None,
+        collision: str | Sequence[PlacedShape] = "none",
+        visuals: Sequence[PlacedShape] = (),
+    ) -> None:
+        """Add a link.
+
+        Args:
+            name: a new name.
+            parts: the CAD parts that move together as this link.
+            cad: the assembly they come from; parts of it that no link takes are then found by
+                `mooring.check`.
+            material: of the parts; without it each keeps the material its CAD file states.
+            mass: as weighed; with parts it scales what their geometry gives.
+            centre: the centre of mass in link coordinates [m], for a link whose mass properties are
+                given instead of computed.
+            inertia: about the centre of mass, in link axes [kg m^2]: three principal moments, or
+                ixx, iyy, izz, ixy, ixz, iyz.
+            collision: a rule for fitting one shape around the parts (`"box"`, `"cylinder"`,
+                `"capsule"`, `"sphere"`, `"none"`), or the shapes themselves.
+            visuals: shapes to draw besides the parts.
+
+        Raises:
+            ModelError: the name is taken, the material is unknown, or a value is wrong.
+        """
+        self._free("link", name, self.links)
+        what = f"link {name!r}"
+        known = [*self.materials, material] if material and common_material(material) else None
+        if material is not None and material not in (known or self.materials):
+            raise EntryError(
+                what, [(("material",), f"unknown material {material!r}"
+                        f"{did_you_mean(material, list(self.materials))}")]
+            )  # fmt: skip
+        weighed = None if mass is None else _read(what, "mass", mass, "mass")
+        if weighed is not None and weighed <= 0:
+            raise EntryError(what, [(("mass",), f"the mass must be greater than zero, got {mass}")])
+        given = _given_inertia(what, weighed, centre, inertia)
+        link = Link(
+            name,
+            tuple(parts),
+            material,
+            None if given else weighed,
+            given,
+            extra_visuals=list(visuals),
+        )
+        if isinstance(collision, str):
+            try:
+                link.collisions = fit(collision, link.parts)
+            except ModelError as error:
+                raise EntryError(what, [(("collision",), str(error))]) from None
+            link.collision_rule = collision
+        else:
+            link.collisions = list(collision)
+            link.collision_rule = "given"
+        if cad is not None and cad not in self.assemblies:
+            self.assemblies.append(cad)
+        self.links[name] = link
+
+    def add_joint(
+        self,
+        name: str,
+        type: str,
+        *,
+        parent: str,
+        child: str,
+        at: Axis | Placement | Mapping[str, Any] | Sequence[float | str] | Array | None = None,
+        axis: str | Sequence[float] | None = None,
+        lower: float | str | None = None,
+        upper: float | str | None = None,
+        velocity: float | str | None = None,
+        effort: float | str | None = None,
+        damping: float | str = 0.0,
+        friction: float | str = 0.0,
+    ) -> None:
+        """Add a joint.
+
+        Args:
+            name: a new name.
+            type: `"fixed"`, `"revolute"`, `"continuous"` or `"prismatic"`.
+            parent, child: names of links, which may be added later.
+            at: where it is: an axis from the CAD such as `assembly.bore("column", "mast")`, or a
+                placement `{"xyz": [...], "rpy": [...], "relative_to": "link" or "cad"}`. By
+                default the frame of the parent link.
+            axis: direction of positive motion in the joint's frame: `"x"`, `"-y"`, three numbers.
+                With an axis from the CAD it may be left out, or tell which way is positive.
+            lower, upper, velocity, effort: limits.
+            damping: effort per velocity against the motion.
+            friction: dry friction effort against the motion.
+
+        Raises:
+            ModelError: the name is taken or a value is not what it should be.
+        """
+        entry = {
+            "type": type, "parent": parent, "child": child, "at": at, "axis": axis,
+            "limits": {"lower": lower, "upper": upper, "velocity": velocity, "effort": effort},
+            "damping": damping, "friction": friction,
+        }  # fmt: skip
+        self.describe_joint(name, {key: value for key, value in entry.items() if value is not None})
+
+    def describe_joint(self, name: str, entry: Mapping[str, Any]) -> None:
+        """Add a joint from a mapping with the keys of `Joint`, as in a document."""
+        self._free("joint", name, self.joints)
+        what = f"joint {name!r}"
+        entry = dict(entry)
+        at = entry.get("at")
+        if isinstance(at, Axis):
+            entry["axis"] = _axis_on(what, at, entry.get("axis"))
+        self.joints[name] = define(Joint, what, entry, name=name)
+
+    def add_coupling(
+        self, joint: str, *, follows: str, ratio: float = 1.0, offset: float | str = 0.0
+    ) -> None:
+        """Make a joint follow another: position = ratio * followed position + offset.
+
+        Raises:
+            ModelError: a joint is unknown, follows two others, or a value is wrong.
+        """
+        self.describe_coupling(joint, {"follows": follows, "ratio": ratio, "offset": offset})
+
+    def describe_coupling(self, joint: str, entry: Mapping[str, Any]) -> None:
+        """Add a coupling from a mapping with the keys of `Coupling`, as in a document."""
+        what = f"coupling of {joint!r}"
+        if joint in self.couplings:
+            raise ModelError(f"{what}: the joint already follows {self.couplings[joint].follows!r}")
+        motion = self._motion_of(joint, what, ())
+        coupling = define(Coupling, what, entry, joint=joint, motion=motion)
+        self._motion_of(coupling.follows, what, ("follows",))
+        leader = coupling.follows
+        while leader in self.couplings:
+            leader = self.couplings[leader].follows
+        if leader == joint:
+            raise EntryError(what, [(("follows",), f"{joint!r} would follow itself")])
+        self.couplings[joint] = coupling
+
+    def add_closure(
+        self,
+        name: str,
+        kind: str,
+        *,
+        between: tuple[str, str],
+        at: Axis | Placement | Mapping[str, Any] | Sequence[float | str] | None = None,
+        axis: str | Sequence[float] | None = None,
+    ) -> None:
+        """Close a loop between two links that meet at a place in the neutral posture.
+
+        Args:
+            name: a new name.
+            kind: `"ball"`, `"hinge"`, `"slide"` or `"weld"`.
+            between: the two links.
+            at: an axis from the CAD, or a placement on the first link (or in the CAD).
+            axis: of the hinge or slide, in the frame of `at`.
+
+        Raises:
+            ModelError: the name is taken, a link is unknown or a value is wrong.
+        """
+        entry = {"kind": kind, "between": between, "at": at, "axis": axis}
+        self.describe_closure(
+            name, {key: value for key, value in entry.items() if value is not None}
+        )
+
+    def describe_closure(self, name: str, entry: Mapping[str, Any]) -> None:
+        """Add a closure from a mapping with the keys of `Closure`, as in a document."""
+        self._free("closure", name, self.closures)
+        what = f"closure {name!r}"
+        entry = dict(entry)
+        if isinstance(entry.get("at"), Axis):
+            entry["axis"] = _axis_on(what, entry["at"], entry.get("axis"))
+        closure = define(Closure, what, entry, name=name)
+        for link in closure.between:
+            if link not in self.links:
+                hint = did_you_mean(link, list(self.links))
+                raise EntryError(what, [(("between",), f"no link is called {link!r}{hint}")])
+        self.closures[name] = closure
+
+    def add_motor(
+        self,
+        name: str,
+        *,
+        joint: str,
+        p: float | str,
+        d: float | str = 0.0,
+        mode: str = "position",
+    ) -> None:
+        """Drive a joint towards a target position.
+
+        Args:
+            name: a new name.
+            joint: the joint it drives; its effort limit is where the motor saturates.
+            p: effort per position error, e.g. `"9 kN*m/rad"`.
+            d: effort per velocity error, e.g. `"900 N*m*s/rad"`.
+            mode: `"position"`.
+
+        Raises:
+            ModelError: the name is taken, the joint is unknown or driven already, a value is wrong.
+        """
+        self.describe_motor(name, {"joint": joint, "p": p, "d": d, "mode": mode})
+
+    def describe_motor(self, name: str, entry: Mapping[str, Any]) -> None:
+        """Add a motor from a mapping with the keys of `Motor`, as in a document."""
+        self._free("motor", name, self.motors)
+        what = f"motor {name!r}"
+        motion: Motion = "rotation"
+        if isinstance(entry.get("joint"), str):
+            motion = self._motion_of(entry["joint"], what, ("joint",))
+        motor = define(Motor, what, entry, name=name, motion=motion)
+        for other in self.motors.values():
+            if other.joint == motor.joint:
+                text = f"joint {motor.joint!r} is already driven by {other.name!r}"
+                raise EntryError(what, [(("joint",), text)])
+        self.motors[name] = motor
+
+    def add_posture(self, name: str, positions: Mapping[str, float | str]) -> None:
+        """Name a posture: positions by joint; joints not named are at zero.
+
+        Joints that follow others or are moved by a loop need not be named.
+
+        Raises:
+            ModelError: the name is taken, a joint is unknown, or a value is wrong.
+        """
+        self._free("posture", name, self.postures)
+        self.postures[name] = self.read_positions(f"posture {name!r}", positions)
+
+    def add_motion(self, name: str, steps: Iterable[Mapping[str, Any] | MotionStep]) -> None:
+        """Name a motion: a sequence of steps from posture to posture.
+
+        Args:
+            name: a new name.
+            steps: each with `to` (a posture), `over` (a duration) and `hold` (a duration).
+
+        Raises:
+            ModelError: the name is taken, a posture is unknown, or a value is wrong.
+        """
+        self._free("motion", name, self.motions)
+        what = f"motion {name!r}"
+        made = []
+        for number, step in enumerate(steps):
+            try:
+                entry = step.model_dump() if isinstance(step, MotionStep) else step
+                made.append(define(MotionStep, what, entry))
+            except EntryError as error:
+                problems = [((number, *path), text) for path, text in error.problems]
+                raise EntryError(what, problems) from None
+            to = made[-1].to
+            if to is not None and to not in self.postures:
+                hint = did_you_mean(to, list(self.postures))
+                raise EntryError(what, [((number, "to"), f"no posture is called {to!r}{hint}")])
+        if not made:
+            raise EntryError(what, [((), "a motion needs at least one step")])
+        self.motions[name] = tuple(made)
+
+    # -- asking -----------------------------------------------------------------------------
+
+    @property
+    def coordinates(self) -> list[str]:
+        """Names of the moving joints, in the order of q.
+
+        Raises:
+            UnsoundRobotError: the robot is no tree.
+        """
+        return list(self.tree().coordinates)
+
+    def tree(self) -> Tree:
+        """The robot compiled to arrays.
+
+        Raises:
+            UnsoundRobotError: the robot is no tree; the message says why.
+        """
+        from mooring.tree import compile_tree
+
+        return compile_tree(self)
+
+    def write(self, file: str | PathLike[str]) -> list[str]:
+        """Write the robot in the format of the file's suffix.
+
+        Returns:
+            What the format could not carry, a sentence each.
+
+        Raises:
+            InputError: the suffix is of no format that can be written.
+            UnsoundRobotError: the robot is no tree.
+        """
+        from mooring.formats import write
+
+        return write(self, Path(file))
+
+    def read_positions(
+        self, what: str, positions: Mapping[str, float | str]
+    ) -> dict[str, float]:
+        """Positions by joint name in SI, from numbers or strings with units.
+
+        Raises:
+            ModelError: a joint is unknown or does not move, or a value is wrong.
+        """
+        if not isinstance(positions, Mapping):
+            raise EntryError(what, [((), f"expected positions by joint name, got {positions!r}")])
+        read, problems = {}, []
+        for joint, value in positions.items():
+            try:
+                motion = self._motion_of(joint, what, (joint,))
+                read[joint] = _read(what, joint, value, dimension_of("position", motion))
+            except EntryError as error:
+                problems.extend(error.problems)
+        if problems:
+            raise EntryError(what, problems)
+        return read
+
+    def link_frames(self) -> dict[str, Array]:
+        """Each link's frame in CAD coordinates with every joint at zero, (4, 4) by name.
+
+        Raises:
+            UnsoundRobotError: the robot is no tree.
+        """
+        return dict(zip(self.tree().links, self.tree().neutral_frames, strict=True))
+
+    def inertia(self, link: str, frame: Array | None = None) -> Inertia | None:
+        """Mass properties of a link in its own coordinates; None where something is not known.
+
+        Args:
+            link: its name.
+            frame: the link's frame in CAD coordinates; found from the tree when not given.
+        """
+        place = self.link_frames()[link] if frame is None else frame
+        return self.links[link].inertia(place, self.materials)
+
+    def mass(self) -> float:
+        """Total mass of the links whose mass is known [kg]."""
+        known = (self.inertia(name, np.eye(4)) for name in self.links)
+        return sum(inertia.mass for inertia in known if inertia is not None)
+
+    def leftover_parts(self) -> list[Part]:
+        """The parts of the robot's assemblies that no link took."""
+        taken = {id(part) for link in self.links.values() for part in link.parts}
+        return [p for cad in self.assemblies for p in cad.parts if id(p) not in taken]
+
+    def place(self, item: ItemPath) -> Place | None:
+        """Where an item, or the nearest thing it is part of, was written."""
+        for length in range(len(item), -1, -1):
+            if item[:length] in self.places:
+                return self.places[item[:length]]
+        return None
+
+    # -- inside -----------------------------------------------------------------------------
+
+    def _free(self, kind: str, name: str, taken: Mapping[str, object]) -> None:
+        if not isinstance(name, str) or not name.strip():
+            raise ModelError(f"a {kind} needs a name, got {name!r}")
+        if name in taken:
+            raise ModelError(f"there is already a {kind} called {name!r}")
+
+    def _motion_of(self, joint: str, what: str, path: ItemPath) -> Motion:
+        if joint not in self.joints:
+            hint = did_you_mean(joint, list(self.joints))
+            raise EntryError(what, [(path, f"no joint is called {joint!r}{hint}")])
+        if not self.joints[joint].moves:
+            raise EntryError(what, [(path, f"joint {joint!r} is fixed and has no position")])
+        return motion_of(self.joints[joint].type)
+
+
+def _read(what: str, key: str, value: object, dimension: str) -> float:
+    try:
+        return to_si(value, dimension)
+    except ValueError as error:
+        raise EntryError(what, [((key,), str(error))]) from None
+
+
+def _axis_on(what: str, found: Axis, wanted: object) -> object:
+    """The direction on an axis found in the CAD; the user may say which way is positive."""
+    if wanted is None:
+        return tuple(found.direction)
+    joint = define(Joint, what, {"type": "revolute", "parent": "", "child": "", "axis": wanted},
+                   name="")  # fmt: skip
+    cosine = float(np.array(joint.axis) @ found.direction)
+    if abs(cosine) < np.cos(np.radians(1.0)):
+        angle = np.degrees(np.arccos(min(1.0, abs(cosine))))
+        raise EntryError(
+            what,
+            [(("axis",), f"the axis {wanted} is {angle:.3g} deg off the axis found in the CAD "
+              f"({found.found}); leave it out, or give the direction that is positive")],
+        )  # fmt: skip
+    return tuple(found.direction * np.sign(cosine))
+
+
+def _given_inertia(
+    what: str,
+    mass: float | None,
+    centre: Sequence[float | str] | None,
+    inertia: Sequence[float | str] | None,
+) -> Inertia | None:
+    if inertia is None:
+        if centre is not None:
+            raise EntryError(what, [(("centre",), "a centre of mass needs an inertia beside it")])
+        return None
+    if mass is None:
+        raise EntryError(what, [(("mass",), "an inertia needs a mass beside it")])
+    if len(inertia) not in (3, 6):
+        text = f"expected three principal moments, or ixx, iyy, izz, ixy, ixz, iyz; got {inertia}"
+        raise EntryError(what, [(("inertia",), text)])
+    moments = [_read(what, "inertia", value, "moment of inertia") for value in inertia]
+    ixx, iyy, izz, ixy, ixz, iyz = [*moments, 0.0, 0.0, 0.0][:6]
+    tensor = np.array([[ixx, ixy, ixz], [ixy, iyy, iyz], [ixz, iyz, izz]])
+    where = (0.0, 0.0, 0.0) if centre is None else centre
+    point = np.array([_read(what, "centre", value, "length") for value in where])
+    return Inertia(mass, point, tensor, "given", "given in full")
+
+

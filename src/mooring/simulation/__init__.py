@@ -1,0 +1,6 @@
+"""Robots that move under gravity, driven by their motors."""
+
+from mooring.simulation.recording import Recording
+from mooring.simulation.run import simulate
+
+__all__ = ["Recording", "simulate"]

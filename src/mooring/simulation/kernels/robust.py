@@ -1,0 +1,186 @@
+"""The robust stepper: velocities from one bounded system a step, then positions from velocities.
+
+Semi-implicit Euler. Damping and motors are taken at the end of the step, so that stiff ones cannot
+explode; a motor is a soft equation on its joint's velocity whose impulse is bounded by its effort
+limit; dry friction is an equation for standstill with a bounded impulse; a stop is an inequality;
+couplings and closures are equations. All are solved together (the formulation of soft constraints
+by implicit springs follows Baraff and Witkin 1998 and Catto, "Soft Constraints", 2011).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from mooring.compiling import kernel
+from mooring.dynamics.kernels.inverse import inverse_dynamics
+from mooring.dynamics.kernels.mass_matrix import mass_matrix
+from mooring.dynamics.kernels.work import new_work
+from mooring.kinematics.kernels.loops import loop_count, loop_equations
+from mooring.simulation.kernels.boxed import AT_LOWER, solve_boxed
+from mooring.simulation.kernels.energy import kinetic_energy, potential_energy
+from mooring.simulation.kernels.timeline import targets_at
+
+# Share of a loop's gap, or of the way beyond a stop, that one step takes back.
+_CORRECTION = 0.2
+# Relative softness that keeps equations solvable that repeat others or hold by themselves, as three
+# of a flat hinge loop's five do.
+_SOFTNESS = 1e-11
+
+
+@kernel
+def row_count(loops, motors, n):  # type: ignore[no-untyped-def]
+    """Equations for loops, then one row a motor, then friction, lower and upper stop a joint."""
+    return loop_count(loops) + motors.coordinate.shape[0] + 3 * n
+
+
+@kernel
+def run(tree, loops, joints, motors, timeline, gravity, step, first, count, every, state, out):  # type: ignore[no-untyped-def]
+    """Take `count` steps from step number `first`, recording every `every`-th instant.
+
+    Returns the number of steps taken; fewer than `count` when the state stopped being finite.
+    """
+    n = state.q.shape[0]
+    loop_rows = loop_count(loops)
+    rows = row_count(loops, motors, n)
+    work = new_work(tree.parent.shape[0])
+    matrix = np.zeros((n, n))
+    bias = np.zeros(n)
+    zero = np.zeros(n)
+    gap = np.zeros(loop_rows)
+    j = np.zeros((rows, n))
+    target = np.empty(n)
+    target_speed = np.empty(n)
+    for k in range(first, first + count):
+        time = k * step
+        targets_at(time + step, timeline.starts, timeline.ends, timeline.points, target, target_speed)
+        q, v = state.q, state.v
+        mass_matrix(tree, q, work, matrix)
+        inverse_dynamics(tree, q, v, zero, gravity, work, bias)
+        loop_equations(tree, loops, q, gap, j[:loop_rows])
+        if k % every == 0:
+            _record(
+                tree, loops, motors, timeline, gravity, time, matrix, gap, state, work, out, k // every
+            )
+        _step(joints, motors, step, target, target_speed, matrix, bias, gap, j, state)
+        for i in range(n):
+            if not abs(v[i]) < 1e8:
+                return k - first
+            q[i] += step * v[i]
+    return count
+
+
+@kernel
+def _step(joints, motors, h, target, target_speed, matrix, bias, gap, j, state):  # type: ignore[no-untyped-def]
+    """Velocities at the end of the step, in place."""
+    q, v = state.q, state.v
+    n = q.shape[0]
+    loop_rows = gap.shape[0]
+    count = motors.coordinate.shape[0]
+    rows = j.shape[0]
+    damped = matrix.copy()
+    momentum = matrix @ v - h * bias
+    for i in range(n):
+        damped[i, i] += h * joints.damping[i]
+    inverse = np.linalg.inv(damped)
+    free = inverse @ momentum
+
+    wanted = np.zeros(rows)
+    soft = np.zeros(rows)
+    lower = np.full(rows, -np.inf)
+    upper = np.full(rows, np.inf)
+    active = np.ones(rows, dtype=np.bool_)
+    j[loop_rows:] = 0.0
+    for r in range(loop_rows):
+        wanted[r] = -_CORRECTION * gap[r] / h
+    for m in range(count):
+        r, c = loop_rows + m, motors.coordinate[m]
+        j[r, c] = 1.0
+        gain = h * motors.p[m] + motors.d[m]
+        if gain <= 0.0:
+            active[r] = False
+            continue
+        wanted[r] = (motors.p[m] * (target[c] - q[c]) + motors.d[m] * target_speed[c]) / gain
+        soft[r] = 1.0 / (h * gain)
+        lower[r], upper[r] = -h * motors.effort[m], h * motors.effort[m]
+    base = loop_rows + count
+    for c in range(n):
+        r = base + c
+        j[r, c] = 1.0
+        lower[r], upper[r] = -h * joints.friction[c], h * joints.friction[c]
+        active[r] = joints.friction[c] > 0.0
+        r = base + n + c
+        j[r, c] = 1.0
+        lower[r] = 0.0
+        wanted[r] = _way_to_stop(joints.lower[c] - q[c], h)
+        active[r] = np.isfinite(joints.lower[c]) and free[c] < wanted[r] + _near(free[c])
+        r = base + 2 * n + c
+        j[r, c] = -1.0
+        lower[r] = 0.0
+        wanted[r] = _way_to_stop(q[c] - joints.upper[c], h)
+        active[r] = np.isfinite(joints.upper[c]) and -free[c] < wanted[r] + _near(free[c])
+
+    chosen = np.nonzero(active)[0]
+    size = chosen.shape[0]
+    if size == 0:
+        v[:] = free
+        return
+    some = np.empty((size, n))
+    for r in range(size):
+        some[r] = j[chosen[r]]
+    a = some @ inverse @ some.T
+    b = some @ free
+    largest = 0.0
+    for r in range(size):
+        largest = max(largest, a[r, r])
+    low, high, guess = np.empty(size), np.empty(size), np.empty(size, dtype=np.int64)
+    for r in range(size):
+        k = chosen[r]
+        b[r] -= wanted[k]
+        a[r, r] += soft[k] + _SOFTNESS * largest
+        low[r], high[r], guess[r] = lower[k], upper[k], state.status[k]
+    impulse = np.zeros(size)
+    solve_boxed(a, b, low, high, guess, impulse)
+    v[:] = free + inverse @ (some.T @ impulse)
+
+    state.status[base + n :] = AT_LOWER
+    state.effort[:] = 0.0
+    for i in range(n):
+        state.work[1] += h * joints.damping[i] * v[i] * v[i]
+    for r in range(size):
+        k = chosen[r]
+        state.status[k] = guess[r]
+        if loop_rows <= k < base:
+            state.effort[k - loop_rows] = impulse[r] / h
+            state.work[0] += impulse[r] * v[motors.coordinate[k - loop_rows]]
+        elif base <= k < base + n:
+            state.work[2] -= impulse[r] * v[k - base]
+
+
+@kernel
+def _way_to_stop(beyond, h):  # type: ignore[no-untyped-def]
+    """The slowest allowed velocity away from a stop: reach it in this step, or come back to it."""
+    return (1.0 if beyond < 0.0 else _CORRECTION) * beyond / h
+
+
+@kernel
+def _near(speed):  # type: ignore[no-untyped-def]
+    """A stop is looked at a little before the free motion reaches it: impulses elsewhere add up."""
+    return 2.0 * abs(speed) + 1.0
+
+
+@kernel
+def _record(tree, loops, motors, timeline, gravity, time, matrix, gap, state, work, out, row):  # type: ignore[no-untyped-def]
+    n = state.q.shape[0]
+    target = np.empty(n)
+    speed = np.empty(n)
+    targets_at(time, timeline.starts, timeline.ends, timeline.points, target, speed)
+    out.time[row] = time
+    out.position[row] = state.q
+    out.velocity[row] = state.v
+    for m in range(motors.coordinate.shape[0]):
+        out.target[row, m] = target[motors.coordinate[m]]
+        out.effort[row, m] = state.effort[m]
+    out.energy[row, 0] = kinetic_energy(matrix, state.v)
+    out.energy[row, 1] = potential_energy(tree, state.q, gravity, work.rotation, work.translation)
+    out.energy[row, 2:5] = state.work
+    out.gap[row] = np.abs(gap).max() if gap.shape[0] else 0.0

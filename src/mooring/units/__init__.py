@@ -1,0 +1,7 @@
+"""Quantities in, SI out: a number is SI, a string carries its unit."""
+
+from mooring.units.dimensions import DIMENSIONS, Dimension
+from mooring.units.parse import to_si
+from mooring.units.show import show
+
+__all__ = ["DIMENSIONS", "Dimension", "show", "to_si"]

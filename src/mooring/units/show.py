@@ -1,0 +1,34 @@
+"""From SI to what people read."""
+
+from __future__ import annotations
+
+import math
+
+# For each dimension the units it is shown in, largest first, with the SI value of one.
+_SHOWN: dict[str, tuple[tuple[str, float], ...]] = {
+    "length": (("m", 1.0), ("mm", 1e-3)),
+    "angle": (("deg", math.pi / 180),),
+    "mass": (("kg", 1.0), ("g", 1e-3)),
+    "velocity": (("m/s", 1.0), ("mm/s", 1e-3)),
+    "angular velocity": (("deg/s", math.pi / 180),),
+    "force": (("kN", 1e3), ("N", 1.0)),
+    "torque": (("kN*m", 1e3), ("N*m", 1.0)),
+    "volume": (("m^3", 1.0), ("dm^3", 1e-3), ("cm^3", 1e-6)),
+    "time": (("s", 1.0), ("ms", 1e-3)),
+    "energy": (("kJ", 1e3), ("J", 1.0)),
+}
+
+
+def show(value: float, dimension: str, digits: int = 4) -> str:
+    """A quantity in the unit a person would choose, to some significant digits.
+
+    >>> show(0.025, "length")
+    '25 mm'
+    >>> show(-1.5707963267948966, "angle")
+    '-90 deg'
+    """
+    units = _SHOWN[dimension]
+    if not math.isfinite(value):
+        return f"{value:g} {units[0][0]}"
+    unit, size = next((u for u in units if abs(value) >= u[1]), units[-1] if value else units[0])
+    return f"{value / size:.{digits}g} {unit}"
