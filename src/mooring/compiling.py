@@ -7,16 +7,15 @@ The cache folder is therefore named by a hash of all kernel sources: any change 
 from __future__ import annotations
 
 import hashlib
-import logging
 import threading
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from functools import cache, wraps
 from pathlib import Path
 from typing import Any, ParamSpec, TypeVar
 
 import numba
 
+from mooring import announcing
 from mooring.files import cache_folder
 
 _PACKAGE = Path(__file__).parent
@@ -25,17 +24,33 @@ _OLD_CACHES_KEPT = 2
 Args = ParamSpec("Args")
 Result = TypeVar("Result")
 
+_lock = threading.RLock()
+
+
+def entry(function: Callable[..., Any]) -> Any:
+    """Compile a kernel that Python calls; it happens at the first call."""
+    return _compile(function, {})
+
 
 def kernel(function: Callable[..., Any]) -> Any:
-    """Compile a plain function on plain arrays with Numba when it is first called."""
+    """Compile a kernel that only other kernels call.
+
+    It gets no wrapper for Python, which for arguments of many arrays takes longer to compile than
+    the kernel itself.
+    """
+    return _compile(function, {"no_cpython_wrapper": True, "no_cfunc_wrapper": True})
+
+
+def _compile(function: Callable[..., Any], options: dict[str, Any]) -> Any:
+    options = {"error_model": "numpy", "nogil": True, **options}
     folder = kernel_cache()
     if folder is None:
-        return numba.njit(error_model="numpy", nogil=True)(function)
+        return numba.njit(**options)(function)
     # The locator reads the setting while decorating; restore it for everybody else's functions.
     usual = numba.config.CACHE_DIR
     numba.config.CACHE_DIR = str(folder)
     try:
-        return numba.njit(cache=True, error_model="numpy", nogil=True)(function)
+        return numba.njit(cache=True, **options)(function)
     finally:
         numba.config.CACHE_DIR = usual
 
@@ -61,26 +76,6 @@ def _remove_old(current: Path) -> None:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-Announcer = Callable[[str], Any]
-"""Called with what is being compiled; returns a context manager that lasts as long as it does."""
-
-
-@contextmanager
-def _log(what: str) -> Iterator[None]:
-    logging.getLogger("mooring").warning("compiling %s; this happens once", what)
-    yield
-
-
-_announcer: Announcer = _log
-_lock = threading.RLock()
-
-
-def announce_with(announcer: Announcer) -> None:
-    """Show compilation in another way than by a line in the log."""
-    global _announcer
-    _announcer = announcer
-
-
 def compiles(what: str) -> Callable[[Callable[Args, Result]], Callable[Args, Result]]:
     """Mark a function whose first call ever, on this machine, compiles kernels.
 
@@ -102,7 +97,7 @@ def compiles(what: str) -> Callable[[Callable[Args, Result]], Callable[Args, Res
                 if marker is not None and marker.exists():
                     result = function(*args, **kwargs)
                 else:
-                    with _announcer(what):
+                    with announcing.announcer(what):
                         result = function(*args, **kwargs)
                     if marker is not None:
                         marker.touch()

@@ -165,7 +165,7 @@ def _draw_band(
     top = (first - 1) * _OVERSAMPLING
     _draw_layer(view, solid, view.shadow, below, top, with_backdrop=True)
     if len(glass.triangles.faces):
-        _draw_layer(view, glass, view.shadow, over, top)
+        _draw_layer(view, glass, view.unshaded, over, top)
         lay_over(below.color, below.depth, over.color, over.depth, over.owner, _GLASS, 0.9)
     if len(on_top.triangles.faces):
         _draw_layer(view, on_top, view.unshaded, over, top)

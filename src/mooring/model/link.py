@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
 from mooring.cad import Part
 from mooring.geometry import Array, inverse
+from mooring.model.collision import fit
 from mooring.model.inertia import Inertia, combined
 from mooring.model.material import Material, common_material
 from mooring.model.placement import Placement
@@ -27,8 +29,8 @@ class Link:
         weighed: the mass it was weighed at [kg]; scales what the geometry gives.
         given_inertia: mass properties given in full, in link coordinates; wins over the parts.
         extra_visuals: shapes to draw besides the parts.
-        collisions: the shapes it collides with.
-        collision_rule: how they were made, in words.
+        collision_rule: the rule by which shapes are fitted around the parts, or `"given"`.
+        given_collisions: the shapes it collides with, where they are given.
     """
 
     name: str
@@ -37,8 +39,15 @@ class Link:
     weighed: float | None = None
     given_inertia: Inertia | None = None
     extra_visuals: list[PlacedShape] = field(default_factory=list)
-    collisions: list[PlacedShape] = field(default_factory=list)
     collision_rule: str = "none"
+    given_collisions: list[PlacedShape] = field(default_factory=list)
+
+    @cached_property
+    def collisions(self) -> list[PlacedShape]:
+        """The shapes it collides with; fitted when first asked for, which takes a moment."""
+        if self.collision_rule == "given":
+            return self.given_collisions
+        return fit(self.collision_rule, self.parts)
 
     def visuals(self, materials: Mapping[str, Material]) -> list[PlacedShape]:
         """Everything that is drawn: the parts, then the extra shapes."""

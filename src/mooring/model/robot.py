@@ -12,7 +12,7 @@ import numpy as np
 from mooring.cad import Assembly, Axis, Part
 from mooring.errors import ModelError, Place, did_you_mean
 from mooring.geometry import Array
-from mooring.model.collision import fit
+from mooring.model.collision import refuse_unfit
 from mooring.model.drive import Motor, MotionStep
 from mooring.model.fields import Motion, dimension_of
 from mooring.model.inertia import Inertia
@@ -139,13 +139,13 @@ class Robot:
         )
         if isinstance(collision, str):
             try:
-                link.collisions = fit(collision, link.parts)
+                refuse_unfit(collision, link.parts)
             except ModelError as error:
                 raise EntryError(what, [(("collision",), str(error))]) from None
             link.collision_rule = collision
         else:
-            link.collisions = list(collision)
             link.collision_rule = "given"
+            link.given_collisions = list(collision)
         if cad is not None and cad not in self.assemblies:
             self.assemblies.append(cad)
         self.links[name] = link

@@ -53,3 +53,5 @@ class Ledger(NamedTuple):
     """of each motor in the last step"""
     work: Array
     """(3,): given by motors, lost to damping, lost to friction [J]"""
+    stop_time: Array
+    """(m, 2) when the lower and the upper stop first pushed [s]; inf for never"""

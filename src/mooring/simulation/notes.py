@@ -4,18 +4,26 @@ from __future__ import annotations
 
 import numpy as np
 
+from mooring.geometry import Array
 from mooring.simulation.recording import Recording
 from mooring.tree import Tree
 from mooring.units import show
 
 _AT_THE_LIMIT = 0.999
+# A joint that starts on its stop rests there; that is no news.
+_STARTS_THERE = 1e-6
 
 
-def notes_on(recording: Recording, tree: Tree) -> list[str]:
-    """Saturated motors and joints beyond or at their stops, in words."""
+def notes_on(recording: Recording, tree: Tree, stop_time: Array) -> list[str]:
+    """Saturated motors and joints that ran against their stops, in words.
+
+    Args:
+        recording, tree: of the run.
+        stop_time: when each lower and upper stop first pushed, (m, 2) [s]; inf for never.
+    """
     if recording.table.empty:
         return []
-    return [*_saturated(recording, tree), *_at_stops(recording, tree)]
+    return [*_saturated(recording, tree), *_stopped(recording, tree, stop_time)]
 
 
 def _saturated(recording: Recording, tree: Tree) -> list[str]:
@@ -34,26 +42,20 @@ def _saturated(recording: Recording, tree: Tree) -> list[str]:
     return notes
 
 
-def _at_stops(recording: Recording, tree: Tree) -> list[str]:
+def _stopped(recording: Recording, tree: Tree, stop_time: Array) -> list[str]:
     notes = []
     for k, joint in enumerate(tree.coordinates):
         position = recording.table[f"{joint}.position"]
         kind = "angle" if _turns(tree, joint) else "length"
-        for side, stop, beyond in (
-            ("lower", tree.joints.lower[k], tree.joints.lower[k] - position),
-            ("upper", tree.joints.upper[k], position - tree.joints.upper[k]),
-        ):
-            there = beyond >= -1e-6
-            if joint in recording.limits:
-                # A motor told to go to the stop is no news.
-                there &= (recording.table[f"{joint}.target"] - stop).abs() > 1e-3
-            if not np.isfinite(stop) or not there.any():
+        stops = (("lower", tree.joints.lower[k]), ("upper", tree.joints.upper[k]))
+        for (side, stop), first in zip(stops, stop_time[k], strict=True):
+            if not np.isfinite(first) or abs(position.iloc[0] - stop) < _STARTS_THERE:
                 continue
-            worst = beyond[there].max()
-            how = f"went {show(worst, kind)} beyond" if worst > 1e-3 else "reached"
+            beyond = float((stop - position if side == "lower" else position - stop).max())
+            how = f", {show(beyond, kind)} beyond at worst" if beyond > 1e-3 else ""
             notes.append(
-                f"{joint} {how} its {side} stop at {show(stop, kind)}, "
-                f"first at {there.idxmax():.2f} s"
+                f"{joint} ran against its {side} stop at {show(stop, kind)}, "
+                f"first at {first:.2f} s{how}"
             )
     return notes
 

@@ -98,9 +98,14 @@ def simulate(
 
     count = max(1, math.ceil(length / h - 1e-9)) + 1
     columns = _columns(tree, motors, (count - 1) // every + 1)
-    rows = robust.row_count(tree.loops, motors, len(start))
+    rows = len(tree.loops.follower) + int(tree.loops.held.sum()) + len(motors.p) + 3 * len(start)
     state = Ledger(
-        start.copy(), speeds, np.zeros(rows, dtype=np.int64), np.zeros(len(motors.p)), np.zeros(3)
+        start.copy(),
+        speeds,
+        np.zeros(rows, dtype=np.int64),
+        np.zeros(len(motors.p)),
+        np.zeros(3),
+        np.full((len(start), 2), np.inf),
     )
     done = 0
     ended = ""
@@ -118,7 +123,7 @@ def simulate(
         ended = f"stopped by the user at {done * h:.3f} s"
     recording = recording_of(robot.name, tree, motors, columns, (done - 1) // every + 1 if done else 0)
     recording.complete = not ended
-    recording.notes = [*([ended] if ended else []), *notes, *notes_on(recording, tree)]
+    recording.notes = [*([ended] if ended else []), *notes, *notes_on(recording, tree, state.stop_time)]
     return recording
 
 

@@ -9,6 +9,7 @@ from importlib import resources
 from typing import TYPE_CHECKING, SupportsFloat
 
 from mooring.errors import UnitError
+from mooring.files import cache_folder
 from mooring.units.dimensions import DIMENSIONS
 
 if TYPE_CHECKING:
@@ -107,7 +108,9 @@ def registry() -> UnitRegistry:
     """Mooring's own unit registry, in which the angle is a dimension."""
     import pint
 
-    definitions = resources.files("mooring.units").joinpath("definitions.txt").read_text("utf-8")
-    units: UnitRegistry = pint.UnitRegistry(None)
-    units.load_definitions(definitions.splitlines())
+    folder = cache_folder("units")
+    with resources.as_file(resources.files("mooring.units") / "definitions.txt") as definitions:
+        units: UnitRegistry = pint.UnitRegistry(
+            str(definitions), cache_folder=None if folder is None else str(folder)
+        )
     return units

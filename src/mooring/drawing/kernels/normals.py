@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from mooring.compiling import kernel
+from mooring.compiling import entry
 
 
-@kernel
+@entry
 def corner_normals(vertices, faces, cosine, normals):  # type: ignore[no-untyped-def]
     """A normal for each corner of each triangle, (m, 3, 3).
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from math import ceil, floor
 
-from mooring.compiling import kernel
+from mooring.compiling import entry
 
 
-@kernel
+@entry
 def rasterise(screen, faces, top, depth, owner):  # type: ignore[no-untyped-def]
     """Draw triangles into a band of a picture, empty before, that begins at row `top`.
 

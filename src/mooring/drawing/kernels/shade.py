@@ -9,13 +9,13 @@ from math import exp, floor, sqrt
 
 import numpy as np
 
-from mooring.compiling import kernel
+from mooring.compiling import entry, kernel
 
 # Which neighbours make a line: another piece, a crease of the same piece, a step in depth.
 _OUTLINE, _CREASE = 0.85, 0.5
 
 
-@kernel
+@entry
 def shade(screen, faces, normals, face_color, depth, owner, eye, shadow, top, color, normal_out):  # type: ignore[no-untyped-def]
     """Light the drawn triangles of a band.
 
@@ -116,7 +116,7 @@ def lit_share(shadow, x, y, z):  # type: ignore[no-untyped-def]
     return total / 9.0
 
 
-@kernel
+@entry
 def backdrop(eye, shadow, ground, depth, owner, block, top, color):  # type: ignore[no-untyped-def]
     """The background, and the ground with its grid and shadow, where nothing else is nearer.
 
@@ -194,7 +194,7 @@ def _grid(x, y, spacing, pixel):  # type: ignore[no-untyped-def]
     return max(0.0, 1.0 - min(dx, dy) / (0.8 * pixel))
 
 
-@kernel
+@entry
 def draw_edges(face_piece, depth, owner, normal, perspective, ink, color):  # type: ignore[no-untyped-def]
     """Darken pixels where pieces meet, surfaces fold, or something stands before another."""
     height, width = depth.shape
@@ -239,7 +239,7 @@ def _edge(face_piece, depth, owner, normal, perspective, y, x, ny, nx):  # type:
     return _CREASE if step > 0.01 else 0.0
 
 
-@kernel
+@entry
 def shrink(color, skip, times, out):  # type: ignore[no-untyped-def]
     """Average blocks of times x times pixels, after some rows, into an 8-bit image (h, w, 3)."""
     share = 255.0 / (times * times)
@@ -253,7 +253,7 @@ def shrink(color, skip, times, out):  # type: ignore[no-untyped-def]
                 out[y, x, k] = int(min(255.0, max(0.0, total * share + 0.5)))
 
 
-@kernel
+@entry
 def lay_over(below, nearness, over, over_nearness, owner, opacity, ink):  # type: ignore[no-untyped-def]
     """Blend a layer into another, where it is nearer; its dark outlines blend in full."""
     for y in range(owner.shape[0]):

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from mooring.compiling import kernel
+from mooring.compiling import entry, kernel
 from mooring.dynamics.kernels.mass_matrix import body_inertia, rotate_tensor
 from mooring.dynamics.kernels.work import new_work
 from mooring.tree.arrays import REVOLUTE
@@ -217,7 +217,7 @@ def _accelerate(tree, i, v, work, scratch, a):  # type: ignore[no-untyped-def]
     work.acceleration[i, 0], work.acceleration[i, 1], work.acceleration[i, 2] = lx, ly, lz
 
 
-@kernel
+@entry
 def batch_forward_dynamics(tree, q, v, tau, gravity, a):  # type: ignore[no-untyped-def]
     """Accelerations (b, m) for states (b, m)."""
     n = tree.parent.shape[0]

@@ -6,7 +6,7 @@ Algorithms, 2008, section 5.3).
 
 from __future__ import annotations
 
-from mooring.compiling import kernel
+from mooring.compiling import entry, kernel
 from mooring.dynamics.kernels.work import new_work
 from mooring.tree.arrays import PRISMATIC, REVOLUTE
 from mooring.tree.kernels.vectors import backward, cross, forward, joint_frames
@@ -102,7 +102,7 @@ def _force_of_body(tree, i, work):  # type: ignore[no-untyped-def]
     work.moment[i, 2] = nz + gz + lz
 
 
-@kernel
+@entry
 def batch_inverse_dynamics(tree, q, v, a, gravity, tau):  # type: ignore[no-untyped-def]
     """Efforts (b, m) for states (b, m)."""
     work = new_work(tree.parent.shape[0])

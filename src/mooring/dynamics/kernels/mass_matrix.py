@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from mooring.compiling import kernel
+from mooring.compiling import entry, kernel
 from mooring.dynamics.kernels.work import new_work
 from mooring.tree.arrays import REVOLUTE
 from mooring.tree.kernels.vectors import cross, forward, joint_frames
@@ -107,7 +107,7 @@ def rotate_tensor(r, tensor, out):  # type: ignore[no-untyped-def]
         out[2, k] = c
 
 
-@kernel
+@entry
 def batch_mass_matrix(tree, q, matrices):  # type: ignore[no-untyped-def]
     """Mass matrices (b, m, m) for coordinates (b, m)."""
     work = new_work(tree.parent.shape[0])

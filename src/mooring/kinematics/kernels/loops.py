@@ -6,9 +6,13 @@ from math import acos, sqrt
 
 import numpy as np
 
-from mooring.compiling import kernel
+from mooring.compiling import entry, kernel
 from mooring.kinematics.kernels.poses import point_jacobian, world_frames
+from mooring.tree.kernels.dense import factorise, solve_factorised
 from mooring.tree.kernels.vectors import backward, forward
+
+
+_SOFTNESS = 1e-12
 
 
 @kernel
@@ -41,11 +45,13 @@ def loop_equations(tree, loops, q, gap, jacobian):  # type: ignore[no-untyped-de
     world_frames(tree, q, rotation, translation)
     on_first = np.empty((6, q.shape[0]))
     on_second = np.empty((6, q.shape[0]))
+    turn_a = np.empty((3, 3))
+    turn_b = np.empty((3, 3))
     frame = np.empty((3, 3))
     for k in range(loops.first.shape[0]):
         a, b = loops.first[k], loops.second[k]
-        turn_a = rotation[a] @ np.ascontiguousarray(loops.frame_on_first[k, :3, :3])
-        turn_b = rotation[b] @ np.ascontiguousarray(loops.frame_on_second[k, :3, :3])
+        _turn(rotation[a], loops.frame_on_first[k], turn_a)
+        _turn(rotation[b], loops.frame_on_second[k], turn_b)
         at = loops.frame_on_first[k]
         ax, ay, az = forward(rotation[a], at[0, 3], at[1, 3], at[2, 3])
         ax, ay, az = ax + translation[a, 0], ay + translation[a, 1], az + translation[a, 2]
@@ -56,7 +62,13 @@ def loop_equations(tree, loops, q, gap, jacobian):  # type: ignore[no-untyped-de
         # as the first frame sees it.
         point_jacobian(tree, rotation, translation, a, bx, by, bz, on_first)
         point_jacobian(tree, rotation, translation, b, bx, by, bz, on_second)
-        frame[:, :] = turn_a.T @ turn_b
+        for i in range(3):
+            for j in range(3):
+                frame[i, j] = (
+                    turn_a[0, i] * turn_b[0, j]
+                    + turn_a[1, i] * turn_b[1, j]
+                    + turn_a[2, i] * turn_b[2, j]
+                )
         rx, ry, rz = rotation_vector(frame)
         tx, ty, tz = backward(turn_a, bx - ax, by - ay, bz - az)
         open_by = (rx, ry, rz, tx, ty, tz)
@@ -72,6 +84,16 @@ def loop_equations(tree, loops, q, gap, jacobian):  # type: ignore[no-untyped-de
                     total += turn_a[j, axis] * (on_second[base + j, m] - on_first[base + j, m])
                 jacobian[row, m] = total
             row += 1
+
+
+@kernel
+def _turn(rotation, frame, out):  # type: ignore[no-untyped-def]
+    """The world rotation of a frame (4, 4) on a body."""
+    for j in range(3):
+        x, y, z = forward(rotation, frame[0, j], frame[1, j], frame[2, j])
+        out[0, j] = x
+        out[1, j] = y
+        out[2, j] = z
 
 
 @kernel
@@ -91,35 +113,64 @@ def rotation_vector(r):  # type: ignore[no-untyped-def]
 
 
 @kernel
+def _largest(gap):  # type: ignore[no-untyped-def]
+    largest = 0.0
+    for value in gap:
+        largest = max(largest, abs(value))
+    return largest
+
+
+@entry
 def close_loops(tree, loops, q, free, lower, upper, tolerance, most_steps):  # type: ignore[no-untyped-def]
     """Move the free coordinates until all couplings and closures hold; returns the largest gap.
 
-    Newton's method with a least-squares step, since closures of flat mechanisms repeat equations.
-    A step is shortened until it lowers the sum of squares.
+    Newton's method with the smallest step that does it, a little softened, since closures of flat
+    mechanisms repeat equations. A step is shortened until it lowers the sum of squares.
     """
     rows = loop_count(loops)
     gap = np.zeros(rows)
     jacobian = np.zeros((rows, q.shape[0]))
     trial_gap = np.zeros(rows)
+    trial_jacobian = np.zeros((rows, q.shape[0]))
+    normal = np.zeros((rows, rows))
+    weights = np.zeros(rows)
+    step = np.zeros(q.shape[0])
+    trial = np.zeros(q.shape[0])
     chosen = np.nonzero(free)[0]
     for _ in range(most_steps):
         loop_equations(tree, loops, q, gap, jacobian)
-        worst = np.abs(gap).max() if rows else 0.0
+        worst = _largest(gap)
         if worst <= tolerance or chosen.shape[0] == 0:
             return worst
-        step = np.linalg.lstsq(np.ascontiguousarray(jacobian[:, chosen]), gap, 1e-9)[0]
+        for r in range(rows):
+            for t in range(r + 1):
+                total = 0.0
+                for c in chosen:
+                    total += jacobian[r, c] * jacobian[t, c]
+                normal[r, t] = total
+                normal[t, r] = total
+        largest = 0.0
+        for r in range(rows):
+            largest = max(largest, normal[r, r])
+        for r in range(rows):
+            normal[r, r] += _SOFTNESS * largest
+        factorise(normal)
+        weights[:] = gap
+        solve_factorised(normal, weights)
         before = (gap * gap).sum()
         length = 1.0
-        trial = q.copy()
+        trial[:] = q
+        for c in chosen:
+            step[c] = 0.0
+            for r in range(rows):
+                step[c] += jacobian[r, c] * weights[r]
         for _ in range(12):
-            for k in range(chosen.shape[0]):
-                c = chosen[k]
-                trial[c] = min(upper[c], max(lower[c], q[c] - length * step[k]))
-            loop_equations(tree, loops, trial, trial_gap, jacobian)
+            for c in chosen:
+                trial[c] = min(upper[c], max(lower[c], q[c] - length * step[c]))
+            loop_equations(tree, loops, trial, trial_gap, trial_jacobian)
             if (trial_gap * trial_gap).sum() < before:
                 break
             length *= 0.5
-        for k in range(chosen.shape[0]):
-            q[chosen[k]] = trial[chosen[k]]
+        q[:] = trial
     loop_equations(tree, loops, q, gap, jacobian)
-    return np.abs(gap).max() if rows else 0.0
+    return _largest(gap)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from mooring.compiling import kernel
+from mooring.compiling import entry, kernel
 from mooring.tree.arrays import PRISMATIC, REVOLUTE
 from mooring.tree.kernels.vectors import cross, forward, joint_frames
 
@@ -32,7 +32,7 @@ def world_frames(tree, q, rotation, translation):  # type: ignore[no-untyped-def
                 rotation[i, j, k] = turned[j, k]
 
 
-@kernel
+@entry
 def batch_poses(tree, q, poses):  # type: ignore[no-untyped-def]
     """Poses (b, n, 4, 4) for coordinates (b, m)."""
     count = tree.parent.shape[0]
@@ -74,7 +74,7 @@ def point_jacobian(tree, rotation, translation, body, x, y, z, out):  # type: ig
         i = tree.parent[i]
 
 
-@kernel
+@entry
 def batch_jacobian(tree, q, body, point, jacobians):  # type: ignore[no-untyped-def]
     """Jacobians (b, 6, m) of a point (3,) given in a body's frame."""
     count = tree.parent.shape[0]

@@ -61,7 +61,9 @@ def _circumcentre(points: Array) -> Array | None:
     """The point of their affine span with equal distance to all; None when they are dependent."""
     edges = points[1:] - points[0]
     gram = edges @ edges.T
-    if np.linalg.cond(gram) > 1e13:
+    squares = np.diag(gram)
+    # The determinant is the squared volume that the edges span.
+    if np.linalg.det(gram) <= 1e-13 * squares.prod():
         return None
-    weights = np.linalg.solve(gram, 0.5 * np.diag(gram))
+    weights = np.linalg.solve(gram, 0.5 * squares)
     return np.asarray(points[0] + weights @ edges)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from mooring.compiling import kernel
+from mooring.compiling import entry, kernel
 from mooring.dynamics.kernels.forward import forward_dynamics
 from mooring.dynamics.kernels.mass_matrix import mass_matrix
 from mooring.dynamics.kernels.work import new_work
@@ -12,7 +12,7 @@ from mooring.simulation.kernels.energy import kinetic_energy, potential_energy
 from mooring.simulation.kernels.timeline import targets_at
 
 
-@kernel
+@entry
 def run(tree, joints, motors, timeline, gravity, step, first, count, every, state, out):  # type: ignore[no-untyped-def]
     """As `robust.run`, without loops, stops and dry friction."""
     n = state.q.shape[0]

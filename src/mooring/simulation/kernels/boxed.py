@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from mooring.compiling import kernel
+from mooring.tree.kernels.dense import factorise, solve_factorised
 
 FREE, AT_LOWER, AT_UPPER = 0, 1, 2
 _MOST_ROUNDS = 100
@@ -100,6 +101,7 @@ def _solve_free(a, b, lower, upper, status, x):  # type: ignore[no-untyped-def]
                 right[r] -= a[i, j] * x[j]
         for c in range(m):
             matrix[r, c] = a[i, free[c]]
-    solution = np.linalg.solve(matrix, right)
+    factorise(matrix)
+    solve_factorised(matrix, right)
     for r in range(m):
-        x[free[r]] = solution[r]
+        x[free[r]] = right[r]

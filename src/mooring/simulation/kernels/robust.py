@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from mooring.compiling import kernel
+from mooring.compiling import entry, kernel
 from mooring.dynamics.kernels.inverse import inverse_dynamics
 from mooring.dynamics.kernels.mass_matrix import mass_matrix
 from mooring.dynamics.kernels.work import new_work
@@ -19,6 +19,7 @@ from mooring.kinematics.kernels.loops import loop_count, loop_equations
 from mooring.simulation.kernels.boxed import AT_LOWER, solve_boxed
 from mooring.simulation.kernels.energy import kinetic_energy, potential_energy
 from mooring.simulation.kernels.timeline import targets_at
+from mooring.tree.kernels.dense import apply_matrix, factorise, invert_factorised
 
 # Share of a loop's gap, or of the way beyond a stop, that one step takes back.
 _CORRECTION = 0.2
@@ -27,21 +28,18 @@ _CORRECTION = 0.2
 _SOFTNESS = 1e-11
 
 
-@kernel
-def row_count(loops, motors, n):  # type: ignore[no-untyped-def]
-    """Equations for loops, then one row a motor, then friction, lower and upper stop a joint."""
-    return loop_count(loops) + motors.coordinate.shape[0] + 3 * n
-
-
-@kernel
+@entry
 def run(tree, loops, joints, motors, timeline, gravity, step, first, count, every, state, out):  # type: ignore[no-untyped-def]
     """Take `count` steps from step number `first`, recording every `every`-th instant.
+
+    The rows of the bounded system, whose guesses `state.status` keeps: the equations of the loops,
+    one row a motor, then for each coordinate its friction, then its lower stops, its upper stops.
 
     Returns the number of steps taken; fewer than `count` when the state stopped being finite.
     """
     n = state.q.shape[0]
     loop_rows = loop_count(loops)
-    rows = row_count(loops, motors, n)
+    rows = state.status.shape[0]
     work = new_work(tree.parent.shape[0])
     matrix = np.zeros((n, n))
     bias = np.zeros(n)
@@ -61,7 +59,10 @@ def run(tree, loops, joints, motors, timeline, gravity, step, first, count, ever
             _record(
                 tree, loops, motors, timeline, gravity, time, matrix, gap, state, work, out, k // every
             )
-        _step(joints, motors, step, target, target_speed, matrix, bias, gap, j, state)
+        _step(joints, motors, step, time, target, target_speed, matrix, bias, gap, j, state)
+        if k % every == 0:
+            # The efforts of the step that begins at the recorded instant.
+            out.effort[k // every] = state.effort
         for i in range(n):
             if not abs(v[i]) < 1e8:
                 return k - first
@@ -70,7 +71,7 @@ def run(tree, loops, joints, motors, timeline, gravity, step, first, count, ever
 
 
 @kernel
-def _step(joints, motors, h, target, target_speed, matrix, bias, gap, j, state):  # type: ignore[no-untyped-def]
+def _step(joints, motors, h, time, target, target_speed, matrix, bias, gap, j, state):  # type: ignore[no-untyped-def]
     """Velocities at the end of the step, in place."""
     q, v = state.q, state.v
     n = q.shape[0]
@@ -78,11 +79,16 @@ def _step(joints, motors, h, target, target_speed, matrix, bias, gap, j, state):
     count = motors.coordinate.shape[0]
     rows = j.shape[0]
     damped = matrix.copy()
-    momentum = matrix @ v - h * bias
+    momentum = np.empty(n)
+    apply_matrix(matrix, v, momentum)
     for i in range(n):
+        momentum[i] -= h * bias[i]
         damped[i, i] += h * joints.damping[i]
-    inverse = np.linalg.inv(damped)
-    free = inverse @ momentum
+    factorise(damped)
+    inverse = np.empty((n, n))
+    invert_factorised(damped, inverse)
+    free = np.empty(n)
+    apply_matrix(inverse, momentum, free)
 
     wanted = np.zeros(rows)
     soft = np.zeros(rows)
@@ -124,23 +130,34 @@ def _step(joints, motors, h, target, target_speed, matrix, bias, gap, j, state):
     if size == 0:
         v[:] = free
         return
-    some = np.empty((size, n))
+    answer = np.empty((size, n))
+    a = np.empty((size, size))
+    b = np.empty(size)
     for r in range(size):
-        some[r] = j[chosen[r]]
-    a = some @ inverse @ some.T
-    b = some @ free
+        apply_matrix(inverse, j[chosen[r]], answer[r])
+        b[r] = -wanted[chosen[r]]
+        for i in range(n):
+            b[r] += j[chosen[r], i] * free[i]
+    for r in range(size):
+        for t in range(size):
+            total = 0.0
+            for i in range(n):
+                total += j[chosen[r], i] * answer[t, i]
+            a[r, t] = total
     largest = 0.0
     for r in range(size):
         largest = max(largest, a[r, r])
     low, high, guess = np.empty(size), np.empty(size), np.empty(size, dtype=np.int64)
     for r in range(size):
         k = chosen[r]
-        b[r] -= wanted[k]
         a[r, r] += soft[k] + _SOFTNESS * largest
         low[r], high[r], guess[r] = lower[k], upper[k], state.status[k]
     impulse = np.zeros(size)
     solve_boxed(a, b, low, high, guess, impulse)
-    v[:] = free + inverse @ (some.T @ impulse)
+    v[:] = free
+    for r in range(size):
+        for i in range(n):
+            v[i] += answer[r, i] * impulse[r]
 
     state.status[base + n :] = AT_LOWER
     state.effort[:] = 0.0
@@ -154,6 +171,10 @@ def _step(joints, motors, h, target, target_speed, matrix, bias, gap, j, state):
             state.work[0] += impulse[r] * v[motors.coordinate[k - loop_rows]]
         elif base <= k < base + n:
             state.work[2] -= impulse[r] * v[k - base]
+        elif k >= base + n and impulse[r] > 0.0:
+            side = (k - base) // n - 1
+            joint = (k - base) % n
+            state.stop_time[joint, side] = min(state.stop_time[joint, side], time)
 
 
 @kernel
@@ -179,8 +200,9 @@ def _record(tree, loops, motors, timeline, gravity, time, matrix, gap, state, wo
     out.velocity[row] = state.v
     for m in range(motors.coordinate.shape[0]):
         out.target[row, m] = target[motors.coordinate[m]]
-        out.effort[row, m] = state.effort[m]
     out.energy[row, 0] = kinetic_energy(matrix, state.v)
     out.energy[row, 1] = potential_energy(tree, state.q, gravity, work.rotation, work.translation)
     out.energy[row, 2:5] = state.work
-    out.gap[row] = np.abs(gap).max() if gap.shape[0] else 0.0
+    out.gap[row] = 0.0
+    for value in gap:
+        out.gap[row] = max(out.gap[row], abs(value))

@@ -1,53 +1,19 @@
-"""The smallest box, cylinder, capsule or sphere that covers a link, in any orientation."""
+"""The smallest box, cylinder, capsule or sphere that covers points, in any orientation."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
-from mooring.cad import Part
-from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array, frame_along, placement
 from mooring.model.collision.directions import candidate_directions
 from mooring.model.collision.enclosing import enclosing_ball
-from mooring.model.placement import Placement
-from mooring.model.shapes import Box, Capsule, Cylinder, PlacedShape, Primitive, Sphere
+from mooring.model.shapes import Box, Capsule, Cylinder, Primitive, Sphere
 
 Fitted = tuple[Primitive, Array]
 """A shape and its placement (4, 4)."""
-
-
-def fit(rule: str, parts: Sequence[Part]) -> list[PlacedShape]:
-    """Collision shapes for parts, by a rule, in CAD coordinates.
-
-    Args:
-        rule: one of `RULES`: `"box"`, `"cylinder"`, `"capsule"`, `"sphere"` or `"none"`.
-        parts: what to cover.
-
-    Raises:
-        ModelError: an unknown rule, or nothing to cover.
-    """
-    if rule not in RULES:
-        raise ModelError(f"unknown collision rule {rule!r}{did_you_mean(rule, sorted(RULES))}")
-    if rule == "none":
-        return []
-    if not parts:
-        raise ModelError(f"collision: {rule} needs parts to be fitted around")
-    points = np.concatenate([part.vertices for part in parts])
-    axes = [cylinder.direction for part in parts for cylinder in part.cylinders]
-    shape, place = RULES[rule](points, axes)
-    return [PlacedShape(_to_the_nanometre(shape), Placement(place, "cad"))]
-
-
-def _to_the_nanometre(shape: Primitive) -> Primitive:
-    """The same shape without the last bits of rounding error, which read badly in files."""
-    values = {
-        name: tuple(round(v, 9) for v in value) if isinstance(value, tuple) else round(value, 9)
-        for name, value in vars(shape).items()
-    }
-    return type(shape)(**values)
 
 
 def fit_sphere(points: Array, _: Sequence[Array] = ()) -> Fitted:
@@ -107,15 +73,6 @@ def fit_capsule(points: Array, axes: Sequence[Array] = ()) -> Fitted:
         return Capsule(radius, high - low), placement(middle, frame)
 
     return _smallest([along(d) for d in candidate_directions(corners, axes)])
-
-
-RULES: dict[str, Callable[[Array, Sequence[Array]], Fitted]] = {
-    "box": fit_box,
-    "cylinder": fit_cylinder,
-    "capsule": fit_capsule,
-    "sphere": fit_sphere,
-    "none": fit_sphere,  # never called: `fit` returns before
-}
 
 
 def _smallest(fits: list[Fitted]) -> Fitted:

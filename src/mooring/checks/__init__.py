@@ -1,0 +1,8 @@
+"""Checks: one rule a function, each with a code, a severity and a remedy."""
+
+from mooring.checks.check import check
+from mooring.checks.finding import Finding
+from mooring.checks.report import Report
+from mooring.checks.rule import RULES
+
+__all__ = ["RULES", "Finding", "Report", "check"]

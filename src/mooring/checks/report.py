@@ -1,0 +1,68 @@
+"""All findings about one robot."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from mooring.checks.finding import SEVERITIES, Finding, Severity
+
+
+@dataclass(frozen=True)
+class Report:
+    """The answer of `mooring.check`.
+
+    Attributes:
+        robot: the robot's name.
+        findings: errors first, then warnings, then notes.
+        rules: how many rules were applied.
+    """
+
+    robot: str
+    findings: tuple[Finding, ...]
+    rules: int
+
+    @property
+    def ok(self) -> bool:
+        """Whether there is no error."""
+        return self.count("error") == 0
+
+    def count(self, severity: Severity) -> int:
+        """How many findings have a severity."""
+        return sum(finding.severity == severity for finding in self.findings)
+
+    def codes(self) -> set[str]:
+        """The codes of all findings."""
+        return {finding.code for finding in self.findings}
+
+    def as_dict(self) -> dict[str, Any]:
+        """Plain values, for JSON."""
+        return {
+            "robot": self.robot,
+            "ok": self.ok,
+            "rules": self.rules,
+            "counts": {severity: self.count(severity) for severity in SEVERITIES},
+            "findings": [finding.as_dict() for finding in self.findings],
+        }
+
+    def summary(self) -> str:
+        """One line."""
+        if not self.findings:
+            return f"nothing found by {self.rules} rules"
+        counts = (
+            f"{number} {severity}{'s' if number > 1 else ''}"
+            for severity in SEVERITIES
+            if (number := self.count(severity))
+        )
+        return ", ".join(counts)
+
+    def __iter__(self) -> Iterator[Finding]:
+        return iter(self.findings)
+
+    def __str__(self) -> str:
+        lines = [f"{self.robot}: {self.summary()}"]
+        for f in self.findings:
+            where = f"{f.place}: " if f.place is not None else ""
+            lines.append(f"{where}{f.severity} {f.code}: {f.message}\n    {f.remedy}")
+        return "\n".join(lines)

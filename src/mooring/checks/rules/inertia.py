@@ -1,0 +1,140 @@
+"""Rules on mass properties."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from mooring.checks.rule import Found, rule
+from mooring.model import Inertia, Link, Robot
+from mooring.model.structure import depth_first, roots
+from mooring.units import show
+
+_TOLERANCE = 1e-9
+
+
+def _known(robot: Robot) -> Iterator[tuple[str, Inertia]]:
+    for name in robot.links:
+        inertia = robot.inertia(name, np.eye(4))
+        if inertia is not None:
+            yield name, inertia
+
+
+def _why_unknown(robot: Robot, link: Link) -> str:
+    bare = [part.name for part in link.parts if link.density(part, robot.materials) is None]
+    if not link.parts:
+        return "it has no parts and no mass is given"
+    names = ", ".join(bare[:3]) + (f" and {len(bare) - 3} more" if len(bare) > 3 else "")
+    return f"no density is known for {names}"
+
+
+@rule("mass-missing", "error", needs_tree=True)
+def mass_missing(robot: Robot) -> Iterator[Found]:
+    """Whatever a joint moves has mass."""
+    moves = {roots(robot)[0]: False}
+    group = {roots(robot)[0]: roots(robot)[0]}
+    for joint in depth_first(robot):
+        moves[joint.child] = joint.moves or moves[joint.parent]
+        # Links held together by fixed joints share one body, and its mass.
+        group[joint.child] = joint.child if joint.moves else group[joint.parent]
+    heavy = {group[name] for name, inertia in _known(robot) if inertia.mass > 0}
+    for name, link in robot.links.items():
+        if not moves[name] or robot.inertia(name, np.eye(4)) is not None:
+            continue
+        if link.parts or group[name] not in heavy:
+            yield Found(
+                ("links", name),
+                f"link {name!r} moves and has no mass: {_why_unknown(robot, link)}",
+                "give the link a material, or a mass with its inertia",
+            )
+
+
+@rule("mass-unknown", "warning", needs_tree=True)
+def mass_unknown(robot: Robot) -> Iterator[Found]:
+    """Parts that do not move have mass as well."""
+    moves = {roots(robot)[0]: False}
+    for joint in depth_first(robot):
+        moves[joint.child] = joint.moves or moves[joint.parent]
+    for name, link in robot.links.items():
+        if not moves[name] and link.parts and robot.inertia(name, np.eye(4)) is None:
+            yield Found(
+                ("links", name),
+                f"link {name!r} has no mass: {_why_unknown(robot, link)}",
+                "give the link a material; it does not move, but the total mass lacks it",
+            )
+
+
+@rule("inertia-not-positive", "error")
+def inertia_not_positive(robot: Robot) -> Iterator[Found]:
+    """Every body resists being turned about every axis."""
+    for name, inertia in _known(robot):
+        moments = np.linalg.eigvalsh(inertia.tensor)
+        if inertia.mass > 0 and moments[0] <= 0:
+            listed = ", ".join(f"{value:.3g}" for value in moments)
+            yield Found(
+                ("links", name, "inertia"),
+                f"link {name!r}: the principal moments {listed} kg m^2 are not all positive",
+                "no body has such an inertia; check the signs, above all of ixy, ixz, iyz",
+            )
+
+
+@rule("inertia-impossible", "error")
+def inertia_impossible(robot: Robot) -> Iterator[Found]:
+    """The two smaller principal moments add up to at least the largest."""
+    for name, inertia in _known(robot):
+        small, middle, large = np.linalg.eigvalsh(inertia.tensor)
+        if small > 0 and small + middle < large * (1 - _TOLERANCE):
+            yield Found(
+                ("links", name, "inertia"),
+                f"link {name!r}: of the principal moments {small:.3g}, {middle:.3g} and "
+                f"{large:.3g} kg m^2 the largest is more than the sum of the others",
+                "no rigid body has such an inertia; compute it from the parts, or check the units",
+            )
+
+
+@rule("centre-outside", "warning", needs_tree=True)
+def centre_outside(robot: Robot) -> Iterator[Found]:
+    """The centre of mass lies within the bounds of what is drawn."""
+    frames = robot.link_frames()
+    for name, link in robot.links.items():
+        inertia = robot.inertia(name, frames[name])
+        points = _outline(link, frames[name], robot)
+        if inertia is None or points is None:
+            continue
+        low, high = points.min(axis=0), points.max(axis=0)
+        slack = 0.02 * float(np.linalg.norm(high - low))
+        beyond = np.maximum(np.maximum(low - inertia.centre, inertia.centre - high), 0).max()
+        if beyond > slack:
+            yield Found(
+                ("links", name, "centre"),
+                f"link {name!r}: the centre of mass is {show(float(beyond), 'length')} outside "
+                "its parts",
+                "check its coordinates: they are those of the link, not of the CAD file",
+            )
+
+
+def _outline(link: Link, frame: np.ndarray, robot: Robot) -> np.ndarray | None:  # type: ignore[type-arg]
+    from mooring.geometry import apply
+    from mooring.model import MeshShape
+
+    points = [
+        apply(shape.in_link(frame), shape.shape.mesh.vertices)
+        for shape in link.visuals(robot.materials)
+        if isinstance(shape.shape, MeshShape)
+    ]
+    return np.concatenate(points) if points else None
+
+
+@rule("mass-of-open-mesh", "warning")
+def mass_of_open_mesh(robot: Robot) -> Iterator[Found]:
+    """Mass is not computed from surfaces with holes."""
+    for name, link in robot.links.items():
+        holed = [part.name for part in link.parts if not part.geometry.closed]
+        if holed and link.given_inertia is None:
+            yield Found(
+                ("links", name, "parts"),
+                f"link {name!r}: the surface of {', '.join(holed[:3])} does not close, so its "
+                "volume and mass are not to be trusted",
+                "mend the part, read it from STEP, or give the link's mass and inertia",
+            )

@@ -1,0 +1,148 @@
+"""Rules on the limits of joints."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+
+from mooring.checks.rule import Found, rule
+from mooring.model import Joint, Robot
+from mooring.model.joint import motion_of
+from mooring.units import show
+
+# Two turns either way: no cable goes along with more, and degrees taken for radians give more.
+_SUSPICIOUS_ANGLE = 4 * math.pi
+# A slide of 20 m either way; millimetres taken for metres give more.
+_SUSPICIOUS_WAY = 20.0
+
+
+def _limited(robot: Robot) -> Iterator[Joint]:
+    return (joint for joint in robot.joints.values() if joint.type in ("revolute", "prismatic"))
+
+
+def _where(joint: Joint) -> tuple[str, ...]:
+    return ("joints", joint.name, "limits")
+
+
+def _shown(joint: Joint, value: float) -> str:
+    return show(value, "angle" if motion_of(joint.type) == "rotation" else "length")
+
+
+@rule("limits-missing", "error")
+def limits_missing(robot: Robot) -> Iterator[Found]:
+    """Revolute and prismatic joints have a lower and an upper limit."""
+    for joint in _limited(robot):
+        missing = [side for side in ("lower", "upper") if getattr(joint.limits, side) is None]
+        if missing:
+            other = "; a joint that turns without end is continuous"
+            yield Found(
+                _where(joint),
+                f"the {joint.type} joint {joint.name!r} has no {' and no '.join(missing)} limit",
+                f"give limits: lower and upper{other if joint.type == 'revolute' else ''}",
+            )
+
+
+@rule("limits-inverted", "error")
+def limits_inverted(robot: Robot) -> Iterator[Found]:
+    """The lower limit is below the upper one."""
+    for joint in _limited(robot):
+        lower, upper = joint.limits.lower, joint.limits.upper
+        if lower is not None and upper is not None and lower > upper:
+            yield Found(
+                _where(joint),
+                f"joint {joint.name!r}: the lower limit {_shown(joint, lower)} is above the upper "
+                f"limit {_shown(joint, upper)}",
+                "exchange them",
+            )
+
+
+@rule("limits-closed", "warning")
+def limits_closed(robot: Robot) -> Iterator[Found]:
+    """The limits leave some travel."""
+    for joint in _limited(robot):
+        lower, upper = joint.limits.lower, joint.limits.upper
+        if lower is not None and lower == upper:
+            yield Found(
+                _where(joint),
+                f"joint {joint.name!r}: both limits are {_shown(joint, lower)}, so it cannot move",
+                "widen them, or make the joint fixed",
+            )
+
+
+@rule("limits-unlikely", "warning")
+def limits_unlikely(robot: Robot) -> Iterator[Found]:
+    """Limits are not so wide that another unit must be meant."""
+    for joint in _limited(robot):
+        turns = motion_of(joint.type) == "rotation"
+        threshold = _SUSPICIOUS_ANGLE if turns else _SUSPICIOUS_WAY
+        for side in ("lower", "upper"):
+            value = getattr(joint.limits, side)
+            if value is None or abs(value) <= threshold:
+                continue
+            meant = f"'{value:g} deg'" if turns else f"'{value:g} mm'"
+            yield Found(
+                (*_where(joint), side),
+                f"joint {joint.name!r}: the {side} limit is {value:g} {'rad' if turns else 'm'}"
+                + (f", {abs(value) / math.tau:.3g} turns" if turns else ""),
+                f"if {meant} is meant, write it so; a plain number is in {'rad' if turns else 'm'}",
+            )
+
+
+@rule("limits-on-continuous", "warning")
+def limits_on_continuous(robot: Robot) -> Iterator[Found]:
+    """A joint that turns without end has no ends."""
+    for joint in robot.joints.values():
+        limits = joint.limits
+        if joint.type == "continuous" and (limits.lower is not None or limits.upper is not None):
+            yield Found(
+                _where(joint),
+                f"the continuous joint {joint.name!r} has position limits, which do not apply",
+                "make it revolute, or take the limits away",
+            )
+
+
+@rule("limits-zero", "error")
+def limits_zero(robot: Robot) -> Iterator[Found]:
+    """Speed and effort limits are greater than zero."""
+    for joint in robot.joints.values():
+        for quantity in ("velocity", "effort"):
+            value = getattr(joint.limits, quantity)
+            if value is not None and value <= 0:
+                yield Found(
+                    (*_where(joint), quantity),
+                    f"joint {joint.name!r}: the {quantity} limit is {value:g}, so nothing can "
+                    "move it",
+                    f"give the {quantity} its drive is capable of, or leave it out",
+                )
+
+
+@rule("limits-neutral", "warning")
+def limits_neutral(robot: Robot) -> Iterator[Found]:
+    """Zero is within the limits."""
+    for joint in _limited(robot):
+        lower, upper = joint.limits.lower, joint.limits.upper
+        low, high = lower is not None and lower > 0, upper is not None and upper < 0
+        if low or high:
+            bound = lower if low else upper
+            assert bound is not None
+            yield Found(
+                _where(joint),
+                f"joint {joint.name!r}: zero, where the CAD has it, is outside its limits; "
+                f"the {'lower' if low else 'upper'} limit is {_shown(joint, bound)}",
+                "check the direction of the axis, or count from where the CAD has it",
+            )
+
+
+@rule("limits-unstated", "note")
+def limits_unstated(robot: Robot) -> Iterator[Found]:
+    """Motors push against a stated effort limit and a stated speed limit."""
+    driven = {motor.joint for motor in robot.motors.values()}
+    for joint in robot.joints.values():
+        missing = [q for q in ("velocity", "effort") if getattr(joint.limits, q) is None]
+        if joint.name in driven and missing:
+            yield Found(
+                _where(joint),
+                f"joint {joint.name!r} has a motor and no {' or '.join(missing)} limit, so its "
+                "motor is as strong and fast as it likes",
+                f"give limits: {', '.join(missing)}",
+            )

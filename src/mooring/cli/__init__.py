@@ -1,0 +1,5 @@
+"""The command line."""
+
+from mooring.cli.app import main
+
+__all__ = ["main"]

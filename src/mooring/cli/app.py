@@ -1,0 +1,65 @@
+"""The commands together, and what happens when one fails."""
+
+from __future__ import annotations
+
+import sys
+
+import typer
+
+from mooring.cli import check, demo, export, parts, picture, run, tree
+from mooring.errors import InputError, ModelError, MooringError
+
+app = typer.Typer(
+    name="mooring",
+    help="From CAD parts to a robot that moves: describe, check, see and simulate.",
+    epilog="ROBOT is a Mooring document (.yaml) or a URDF file (.urdf) everywhere.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+    context_settings={"help_option_names": ["-h", "--help"]},
+)
+# In the order of the work.
+app.command("parts")(parts.parts)
+app.command("check")(check.check)
+app.command("tree")(tree.tree)
+app.command("picture")(picture.picture)
+app.command("run")(run.run)
+app.command("export")(export.export)
+app.command("demo")(demo.demo)
+
+
+@app.callback()
+def _options() -> None:
+    """From CAD parts to a robot that moves: describe, check, see and simulate."""
+
+
+def main() -> None:
+    """Run the command line; exit code 0 done, 1 the answer is no, 2 bad usage or input."""
+    from mooring.cli.terminal import show_compiling
+
+    show_compiling()
+    try:
+        app()
+    except (InputError, ModelError) as error:
+        _complain(error)
+        sys.exit(2)
+    except MooringError as error:
+        _complain(error)
+        sys.exit(1)
+    except ModuleNotFoundError as error:
+        if error.name is None or error.name.split(".")[0] == "mooring":
+            raise
+        _complain(f"this needs the package {error.name!r}; install Mooring with pip install '.[all]'")
+        sys.exit(2)
+    except BrokenPipeError:
+        # Whoever read the output has had enough; say nothing, also not when Python shuts down.
+        sys.stderr.close()
+        sys.exit(1)
+    except KeyboardInterrupt:
+        _complain("stopped")
+        sys.exit(130)
+
+
+def _complain(what: object) -> None:
+    for line in str(what).splitlines():
+        print(f"mooring: {line}", file=sys.stderr)

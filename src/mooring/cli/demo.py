@@ -1,0 +1,119 @@
+"""mooring demo: the whole job on the line tender."""
+
+from __future__ import annotations
+
+import shutil
+import time
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from mooring.cli.check import print_report
+from mooring.cli.run import simulate_with_bar, write_run
+from mooring.cli.terminal import busy, out
+
+if TYPE_CHECKING:
+    from mooring.simulation import Recording
+
+_MOTION = "lay_line"
+
+
+def demo(
+    output: Annotated[
+        Path, typer.Option("--output", "-o", help="A folder for what comes out.")
+    ] = Path("mooring-demo"),
+) -> None:
+    """The whole job on the line tender: CAD in; description, check, pictures and a run out."""
+    from mooring.checks import check
+    from mooring.demo import LINE_TENDER
+    from mooring.drawing import picture
+    from mooring.files import write_text
+    from mooring.formats import read
+    from mooring.units import show
+
+    began = time.perf_counter()
+    console = out()
+    output.mkdir(parents=True, exist_ok=True)
+    document = output / LINE_TENDER.document.name
+    for source in (LINE_TENDER.document, LINE_TENDER.step):
+        shutil.copyfile(source, output / source.name)
+
+    with busy("reading the CAD and the document"):
+        robot = read(document)
+    cad = robot.assemblies[0]
+    kinds = len({id(part.geometry) for part in cad.parts})
+    _heading("Read")
+    console.print(f"{cad.file.name}: {len(cad.parts)} placed parts of {kinds} kinds")
+    moving = sum(joint.moves for joint in robot.joints.values())
+    console.print(
+        f"{document.name}: {len(robot.links)} links, {len(robot.joints)} joints ({moving} moving), "
+        f"{len(robot.closures)} closed loop, {show(robot.mass(), 'mass')} in all"
+    )
+
+    _heading("Checked")
+    report = check(robot)
+    write_text(output / "check.txt", f"{report}\n")
+    print_report(report)
+
+    _heading("Exported")
+    losses = robot.write(output / "line_tender.urdf")
+    console.print(f"line_tender.urdf with its meshes; {len(losses)} things URDF cannot carry")
+
+    _heading("Moved")
+    recording = simulate_with_bar(robot, motion=_MOTION)
+    _say_what_moved(recording)
+
+    with busy("drawing"):
+        picture(robot, posture="over_ship").save(output / "over_ship.png")
+        picture(
+            robot, posture="stowed", layers=("visual", "collision", "axes"), view=(-40.0, 15.0)
+        ).save(output / "collision_and_axes.png")
+    write_run(robot, recording, output)
+
+    _heading("Wrote")
+    console.print(f"[bold]{output}/[/]")
+    for path in sorted(output.iterdir()):
+        what = f"{sum(1 for _ in path.iterdir())} meshes" if path.is_dir() else _WHAT.get(path.name)
+        console.print(f"  {path.name:<24}[dim]{what or ''}[/]")
+    console.print(f"\nDone in {time.perf_counter() - began:.1f} s. Next: edit {document.name}, then")
+    console.print(f"  mooring check {document}\n  mooring picture {document} -o tender.png", soft_wrap=True)
+    if not (report.ok and recording.complete):
+        raise typer.Exit(1)
+
+
+_WHAT = {
+    "line_tender.yaml": "the description, to read and edit",
+    "line_tender.step": "the CAD it is made from",
+    "line_tender.urdf": "the robot for other programs",
+    "check.txt": "the findings",
+    "over_ship.png": "reaching over the ship's rail",
+    "collision_and_axes.png": "collision shapes and joint axes",
+    "end.png": "where the run ended",
+    "recording.csv": "positions, velocities, efforts, energies by name",
+    "motion.png": "positions and targets",
+    "effort.png": "motor efforts against their limits",
+    "energy.png": "where the motors' work went",
+}
+
+
+def _heading(text: str) -> None:
+    out().print(f"\n[bold cyan]{text}[/]")
+
+
+def _say_what_moved(recording: Recording) -> None:
+    console = out()
+    table = recording.table
+    console.print(f"motion {_MOTION}, {table.index[-1]:.1f} s, {len(table):,} instants recorded")
+    for joint in recording.driven:
+        degrees = recording.units[joint] == "rad"
+        factor, unit = (57.29577951308232, "deg") if degrees else (1000.0, "mm")
+        position = table[f"{joint}.position"] * factor
+        effort = table[f"{joint}.effort"].abs().max()
+        share = 100 * effort / recording.limits[joint]
+        console.print(
+            f"  {joint:<16}{position.min():>8.1f} .. {position.max():>7.1f} {unit:<4}"
+            f"  at most {share:>3.0f}% of its effort limit"
+        )
+    for note in recording.notes:
+        console.print(f"[yellow]note:[/] {note}", soft_wrap=True)

@@ -1,0 +1,30 @@
+"""mooring export: to an open format."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from mooring.cli.terminal import Json, RobotFile, busy, out, print_json
+
+
+def export(
+    file: RobotFile,
+    output: Annotated[Path, typer.Argument(metavar="OUT", help="A file; .urdf for URDF.")],
+    json: Json = False,
+) -> None:
+    """Write a robot in an open format, listing what the format cannot carry."""
+    from mooring.formats import read
+
+    with busy(f"exporting {file.name}"):
+        robot = read(file)
+        losses = robot.write(output)
+    if json:
+        print_json({"file": str(output), "not_carried": losses})
+        return
+    console = out()
+    console.print(f"wrote {output}", soft_wrap=True)
+    for loss in losses:
+        console.print(f"[yellow]not carried:[/] {loss}", soft_wrap=True)

@@ -1,0 +1,128 @@
+"""mooring parts: what is in a CAD file."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from mooring.cli.terminal import Json, busy, out, print_json
+
+if TYPE_CHECKING:
+    from mooring.cad import Assembly, Part
+
+
+@dataclass(frozen=True)
+class _Kind:
+    """All copies of one part."""
+
+    copies: list[Part]
+
+    @property
+    def one(self) -> Part:
+        return self.copies[0]
+
+    def as_dict(self) -> dict[str, Any]:
+        geometry, part = self.one.geometry, self.one
+        return {
+            "name": geometry.name or part.name,
+            "copies": [{"name": p.name, "path": p.path} for p in self.copies],
+            "size_m": [float(v) for v in part.size],
+            "triangles": len(part.mesh.faces),
+            "volume_m3": part.volume,
+            "volume_from": geometry.source,
+            "closed": geometry.closed,
+            "bodies": geometry.bodies,
+            "bores": len(part.bores),
+            "color": part.color,
+            "material": None if part.material is None else part.material.name,
+            "density_kg_m3": None if part.material is None else part.material.density,
+        }
+
+
+def parts(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="STEP (.step, .stp) or STL (.stl).")],
+    unit: Annotated[
+        str | None, typer.Option(help="For STL: the length its number 1 stands for, e.g. mm.")
+    ] = None,
+    tolerance: Annotated[
+        str | None, typer.Option(help="For STEP: how far triangles may be off, e.g. '0.1 mm'.")
+    ] = None,
+    json: Json = False,
+) -> None:
+    """What is in a CAD file: parts, copies, sizes, triangles, volumes, bores, trouble."""
+    from mooring.cad import read_cad
+
+    with busy(f"reading {file.name}"):
+        assembly = read_cad(file, unit=unit, tolerance=tolerance)
+    kinds: dict[int, list[Part]] = {}
+    for part in assembly.parts:
+        kinds.setdefault(id(part.geometry), []).append(part)
+    distinct = [_Kind(copies) for copies in kinds.values()]
+    if json:
+        low, high = assembly.bounds
+        print_json(
+            {
+                "name": assembly.name,
+                "file": str(assembly.file),
+                "placed_parts": len(assembly.parts),
+                "distinct_parts": len(distinct),
+                "bounds_m": [low.tolist(), high.tolist()],
+                "notes": list(assembly.notes),
+                "parts": [kind.as_dict() for kind in distinct],
+            }
+        )
+        return
+    _print_table(assembly, distinct)
+
+
+def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
+    from rich.table import Table
+
+    from mooring.units import show
+
+    table = Table(box=None, header_style="bold", pad_edge=False)
+    table.add_column("part", overflow="fold")
+    for heading in ("copies", "size [mm]", "triangles", "volume"):
+        table.add_column(heading, justify="right", no_wrap=True)
+    for heading in ("surface", "bores", "material"):
+        table.add_column(heading, no_wrap=True)
+    for kind in distinct:
+        part, geometry = kind.one, kind.one.geometry
+        size = " x ".join(f"{1000 * v:.4g}" for v in part.size)
+        surface = "closed" if geometry.closed else "[yellow]open[/]"
+        if geometry.bodies > 1:
+            surface += f", [yellow]{geometry.bodies} bodies[/]"
+        swatch = f"[{part.color}]■[/] " if part.color else "  "
+        table.add_row(
+            swatch + (geometry.name or part.name),
+            str(len(kind.copies)),
+            size,
+            f"{len(part.mesh.faces):,}",
+            show(part.volume, "volume", 4),
+            surface,
+            str(len(part.bores) or ""),
+            "" if part.material is None else part.material.name,
+        )
+    console = out()
+    console.print(table)
+    low, high = assembly.bounds
+    size = " x ".join(f"{v:.4g}" for v in high - low)
+    triangles = sum(len(p.mesh.faces) for p in assembly.parts)
+    volume = show(sum(p.volume for p in assembly.parts), "volume")
+    weights = [
+        p.volume * p.material.density for p in assembly.parts if p.material and p.material.density
+    ]
+    console.print(
+        f"\n[bold]{assembly.name}[/]: {len(assembly.parts)} placed parts of {len(distinct)} kinds, "
+        f"{size} m, {triangles:,} triangles, {volume}"
+    )
+    if weights:
+        console.print(
+            f"mass by the file's materials: {show(sum(weights), 'mass')} "
+            f"({len(weights)} of {len(assembly.parts)} parts have one)"
+        )
+    for note in assembly.notes:
+        console.print(f"[yellow]note:[/] {note}")

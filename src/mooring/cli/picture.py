@@ -1,0 +1,73 @@
+"""mooring picture: a robot as an image."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from mooring.cli.terminal import RobotFile, busy, out, positions_from
+from mooring.errors import ModelError
+
+
+def picture(
+    file: RobotFile,
+    output: Annotated[Path, typer.Option("--output", "-o", help="A .png, .jpg or .webp file.")],
+    posture: Annotated[str | None, typer.Option(help="The name of a posture.")] = None,
+    joint: Annotated[
+        list[str] | None,
+        typer.Option(help="A joint's position, e.g. 'slew=30 deg'; may be given again."),
+    ] = None,
+    view: Annotated[
+        str,
+        typer.Option(
+            help="corner, front, back, left, right, top, bottom, or azimuth,elevation in degrees."
+        ),
+    ] = "corner",
+    layers: Annotated[
+        str, typer.Option(help="Any of visual, collision, frames, axes, centres, with commas.")
+    ] = "visual",
+    size: Annotated[str, typer.Option(help="Width x height in pixels.")] = "1280x800",
+    ground: Annotated[bool, typer.Option(help="Draw the ground.")] = True,
+) -> None:
+    """A picture of a robot: posture, view, layers."""
+    from mooring.drawing import picture as draw
+    from mooring.formats import read
+
+    robot = read(file)
+    positions: str | dict[str, float | str] | None = posture
+    if joint:
+        given = positions_from(joint)
+        if posture is not None and posture not in robot.postures:
+            raise ModelError(f"no posture is called {posture!r}")
+        positions = {**robot.postures.get(posture or "", {}), **given}
+    with busy("drawing"):
+        image = draw(
+            robot,
+            posture=positions,
+            view=_view(view),
+            layers=[layer.strip() for layer in layers.split(",") if layer.strip()],
+            size=_size(size),
+            ground=ground,
+        )
+        image.save(output)
+    out().print(f"wrote {output}", soft_wrap=True)
+
+
+def _view(text: str) -> str | tuple[float, float]:
+    parts = text.split(",")
+    if len(parts) == 2:
+        try:
+            return float(parts[0]), float(parts[1])
+        except ValueError:
+            raise ModelError(f"cannot read the view {text!r}; write it as -50,20") from None
+    return text
+
+
+def _size(text: str) -> tuple[int, int]:
+    match = re.fullmatch(r"(\d{1,5})x(\d{1,5})", text)
+    if match is None:
+        raise ModelError(f"cannot read the size {text!r}; write it as 1280x800")
+    return int(match[1]), int(match[2])

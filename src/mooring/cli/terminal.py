@@ -1,0 +1,85 @@
+"""What all commands share: consoles, spinners, bars and arguments."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from functools import cache
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from mooring.errors import ModelError
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+RobotFile = Annotated[
+    Path, typer.Argument(metavar="ROBOT", help="A document (.yaml) or a URDF file (.urdf).")
+]
+Json = Annotated[bool, typer.Option("--json", help="Answer as JSON, for programs.")]
+
+MARKS = {"error": "[bold red]error[/]", "warning": "[yellow]warning[/]", "note": "[cyan]note[/]"}
+
+
+@cache
+def out() -> Console:
+    """For answers."""
+    from rich.console import Console
+
+    return Console(highlight=False, soft_wrap=False)
+
+
+@cache
+def side() -> Console:
+    """For progress and complaints, so that answers can be piped."""
+    from rich.console import Console
+
+    return Console(stderr=True, highlight=False)
+
+
+def print_json(value: Any) -> None:
+    """Answer as JSON."""
+    print(json.dumps(value, indent=2, ensure_ascii=False))
+
+
+@contextmanager
+def busy(what: str) -> Iterator[None]:
+    """A spinner beside what is being done; nothing where nobody watches."""
+    if not sys.stderr.isatty():
+        yield
+        return
+    with side().status(what):
+        yield
+
+
+def show_compiling() -> None:
+    """Announce the first compilation of the kernels with a spinner."""
+    from mooring.announcing import announce_with
+
+    @contextmanager
+    def announce(what: str) -> Iterator[None]:
+        text = f"compiling {what} (once on this machine)"
+        if not sys.stderr.isatty():
+            print(f"mooring: {text}", file=sys.stderr)
+        with busy(text):
+            yield
+
+    announce_with(announce)
+
+
+def positions_from(settings: list[str]) -> dict[str, float | str]:
+    """Positions by joint from words such as `slew=30 deg`."""
+    positions: dict[str, float | str] = {}
+    for setting in settings:
+        joint, equals, value = setting.partition("=")
+        if not equals or not joint.strip() or not value.strip():
+            raise ModelError(f"cannot read {setting!r}; write it as 'slew=30 deg'")
+        try:
+            positions[joint.strip()] = float(value)
+        except ValueError:
+            positions[joint.strip()] = value.strip()
+    return positions

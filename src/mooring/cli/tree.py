@@ -1,0 +1,122 @@
+"""mooring tree: the kinematic tree."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from mooring.cli.terminal import Json, RobotFile, busy, out, print_json
+
+if TYPE_CHECKING:
+    from rich.tree import Tree as RichTree
+
+    from mooring.model import Inertia, Joint, Robot
+
+
+def tree(file: RobotFile, json: Json = False) -> None:
+    """The kinematic tree, with joint types, axes, limits and masses."""
+    from mooring.formats import read
+    from mooring.model.structure import roots
+
+    with busy(f"reading {file.name}"):
+        robot = read(file)
+        frames = robot.link_frames()
+        inertias = {name: robot.inertia(name, frames[name]) for name in robot.links}
+    root = roots(robot)[0]
+    if json:
+        print_json({"robot": robot.name, "root": _as_dict(robot, root, inertias)})
+        return
+    from rich.tree import Tree as RichTree
+
+    from mooring.units import show
+
+    branch = RichTree(_link_text(root, inertias[root]), guide_style="dim")
+    _grow(robot, root, inertias, branch)
+    console = out()
+    console.print(branch)
+    moving = sum(joint.moves for joint in robot.joints.values())
+    console.print(
+        f"\n[bold]{robot.name}[/]: {len(robot.links)} links, {len(robot.joints)} joints, "
+        f"{moving} of them moving, {len(robot.couplings)} couplings, {len(robot.closures)} "
+        f"closures; {show(robot.mass(), 'mass')}"
+    )
+
+
+def _grow(
+    robot: Robot, link: str, inertias: dict[str, Inertia | None], branch: RichTree
+) -> None:
+    for joint in robot.joints.values():
+        if joint.parent == link:
+            text = f"{_joint_text(robot, joint)}\n{_link_text(joint.child, inertias[joint.child])}"
+            _grow(robot, joint.child, inertias, branch.add(text))
+
+
+def _link_text(name: str, inertia: Inertia | None) -> str:
+    from mooring.units import show
+
+    if inertia is None:
+        return f"[bold]{name}[/]  [dim]no mass[/]"
+    return f"[bold]{name}[/]  {show(inertia.mass, 'mass')} [dim]{inertia.source}[/]"
+
+
+def _joint_text(robot: Robot, joint: Joint) -> str:
+    words = [f"[cyan]{joint.name}[/]", joint.type]
+    if joint.moves:
+        words.append(f"about {_axis(joint)}" if joint.motion == "rotation" else f"along {_axis(joint)}")
+        words.extend(_limits(joint))
+    coupling = robot.couplings.get(joint.name)
+    if coupling is not None:
+        words.append(f"[magenta]follows {coupling.follows} x {coupling.ratio:g}[/]")
+    for closure in robot.closures.values():
+        if joint.child in closure.between:
+            other = next(name for name in closure.between if name != joint.child)
+            words.append(f"[magenta]{closure.kind} {closure.name} to {other}[/]")
+    for motor in robot.motors.values():
+        if motor.joint == joint.name:
+            words.append(f"[green]motor {motor.name}[/]")
+    return "  ".join(words)
+
+
+def _axis(joint: Joint) -> str:
+    for value, name in zip(joint.axis, "xyz", strict=True):
+        if abs(abs(value) - 1) < 1e-9:
+            return name if value > 0 else f"-{name}"
+    return "(" + ", ".join(f"{value:.3g}" for value in joint.axis) + ")"
+
+
+def _limits(joint: Joint) -> list[str]:
+    from mooring.units import show
+
+    turns = joint.motion == "rotation"
+    limits, words = joint.limits, []
+    if joint.type != "continuous":
+        kind = "angle" if turns else "length"
+        lower, upper = (
+            "none" if value is None else show(value, kind) for value in (limits.lower, limits.upper)
+        )
+        words.append(f"{lower} .. {upper}")
+    if limits.velocity is not None:
+        words.append(show(limits.velocity, "angular velocity" if turns else "velocity"))
+    if limits.effort is not None:
+        words.append(show(limits.effort, "torque" if turns else "force"))
+    return words
+
+
+def _as_dict(robot: Robot, link: str, inertias: dict[str, Inertia | None]) -> dict[str, Any]:
+    inertia = inertias[link]
+    return {
+        "link": link,
+        "mass_kg": None if inertia is None else inertia.mass,
+        "mass_source": None if inertia is None else inertia.source,
+        "mass_detail": None if inertia is None else inertia.detail,
+        "joints": [
+            {
+                "joint": joint.name,
+                "type": joint.type,
+                "axis": list(joint.axis),
+                "limits": joint.limits.model_dump(),
+                "child": _as_dict(robot, joint.child, inertias),
+            }
+            for joint in robot.joints.values()
+            if joint.parent == link
+        ],
+    }

@@ -1,0 +1,116 @@
+"""The plots that answer the usual questions about a run."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from matplotlib.figure import Figure
+
+from mooring.drawing.palette import INK
+from mooring.drawing.plots.style import color, sheet, styled
+from mooring.simulation import Recording
+
+_LIMIT = "#c8433f"
+
+
+def motion(recording: Recording) -> Figure:
+    """Every joint's position, with its motor's target where it has one."""
+    joints = recording.joints
+    time = recording.table.index.to_numpy()
+    with styled():
+        figure, axes = sheet(len(joints), f"{recording.robot}: motion")
+        for number, (joint, axis) in enumerate(zip(joints, axes, strict=True)):
+            factor, unit = _shown(recording.units[joint])
+            if joint in recording.limits:
+                target = recording.table[f"{joint}.target"] * factor
+                axis.plot(time, target, color=INK, lw=1.0, ls=(0, (4, 3)), label="target")
+            position = recording.table[f"{joint}.position"] * factor
+            axis.plot(time, position, color=color(number), label="position")
+            axis.set_title(joint)
+            axis.set_ylabel(unit)
+            _not_too_flat(axis, position.to_numpy(), 0.02 * (90 if unit == "deg" else 1000))
+        driven = [a for j, a in zip(joints, axes, strict=True) if j in recording.limits]
+        if driven:
+            driven[0].legend(loc="best")
+    return figure
+
+
+def effort(recording: Recording) -> Figure:
+    """Every motor's effort against its limit."""
+    joints = recording.driven
+    time = recording.table.index.to_numpy()
+    with styled():
+        figure, axes = sheet(max(1, len(joints)), f"{recording.robot}: motor effort and its limit")
+        if not joints:
+            axes[0].text(0.5, 0.5, "the robot has no motors", ha="center", transform=axes[0].transAxes)
+        for number, (joint, axis) in enumerate(zip(joints, axes, strict=False)):
+            values = recording.table[f"{joint}.effort"].to_numpy()
+            limit = recording.limits[joint]
+            kilo = max(np.abs(values).max(initial=0), limit if np.isfinite(limit) else 0) >= 2000
+            factor = 1e-3 if kilo else 1.0
+            unit = ("kN" if kilo else "N") + (" m" if recording.units[joint] == "rad" else "")
+            axis.plot(time, values * factor, color=color(number))
+            worst = float(np.abs(values).max(initial=0))
+            title = f"{joint}: at most {worst * factor:.3g} {unit}"
+            if np.isfinite(limit):
+                title += f", {100 * worst / limit:.0f}% of {limit * factor:.4g}"
+                for side in (-limit, limit):
+                    # A limit far beyond what happens would flatten the curve: the title names it.
+                    if worst > 0.3 * limit:
+                        axis.axhline(side * factor, color=_LIMIT, lw=1.0, ls=(0, (5, 3)))
+            axis.set_title(title)
+            axis.set_ylabel(unit)
+    return figure
+
+
+def energy(recording: Recording) -> Figure:
+    """Where the motors' work went."""
+    table = recording.table
+    time = table.index.to_numpy()
+    kinetic = table["energy.kinetic"].to_numpy()
+    potential = table["energy.potential"].to_numpy()
+    raised = potential - potential[0]
+    stored = kinetic - kinetic[0] + raised
+    given = table["energy.motors"].to_numpy()
+    damping, friction = table["energy.damping"].to_numpy(), table["energy.friction"].to_numpy()
+    missing = given - stored - damping - friction
+    kilo = 1e-3 if max(np.abs(given).max(), np.abs(stored).max()) >= 2000 else 1.0
+    unit = "kJ" if kilo == 1e-3 else "J"
+    with styled():
+        figure, (flow, inside) = sheet(2, f"{recording.robot}: energy")
+        flow.plot(time, given * kilo, color=INK, lw=2.2, label="given by motors")
+        flow.plot(time, stored * kilo, color=color(0), label="stored in the machine")
+        flow.plot(time, damping * kilo, color=color(1), label="lost to damping")
+        flow.plot(time, friction * kilo, color=color(3), label="lost to friction")
+        flow.plot(
+            time, missing * kilo, color=_LIMIT, lw=1.2, ls=(0, (3, 2)),
+            label="not accounted for (stops, loops, time step)",
+        )  # fmt: skip
+        flow.set_title("balance since the start")
+        inside.plot(time, raised * kilo, color=color(2), label="potential, since the start")
+        inside.plot(time, kinetic * kilo, color=color(5), label="kinetic")
+        inside.set_title("stored in the machine")
+        for axis in (flow, inside):
+            axis.set_ylabel(unit)
+            axis.legend(loc="best")
+    return figure
+
+
+PLOTS: dict[str, Callable[[Recording], Figure]] = {
+    "motion": motion,
+    "effort": effort,
+    "energy": energy,
+}
+
+
+def _shown(unit: str) -> tuple[float, str]:
+    return (180 / np.pi, "deg") if unit == "rad" else (1000.0, "mm")
+
+
+def _not_too_flat(axis: object, values: np.ndarray, least: float) -> None:  # type: ignore[type-arg]
+    """Keep a joint that hardly moves from showing its noise as a mountain range."""
+    low, high = axis.get_ylim()  # type: ignore[attr-defined]
+    if high - low < least:
+        middle = float(np.mean(values))
+        axis.set_ylim(middle - least / 2, middle + least / 2)  # type: ignore[attr-defined]
