@@ -1,6 +1,7 @@
 """Telling the user that kernels are being compiled.
 
-Apart from the compiling itself, so that a command line can say how to show it without loading Numba.
+Apart from the compiling itself, so that a command line can say how to show it without loading
+Numba.
 """
 
 from __future__ import annotations

@@ -71,7 +71,8 @@ def rotation_about(axis: ArrayLike, angle: float) -> Array:
     """The rotation matrix (3, 3) by an angle [rad] about a unit axis (Rodrigues' formula)."""
     x, y, z = np.asarray(axis, dtype=float)
     cross = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
-    return np.eye(3) + math.sin(angle) * cross + (1 - math.cos(angle)) * (cross @ cross)
+    turned = np.eye(3) + math.sin(angle) * cross + (1 - math.cos(angle)) * (cross @ cross)
+    return np.asarray(turned)
 
 
 def frame_along(axis: ArrayLike) -> Array:

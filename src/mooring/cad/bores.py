@@ -71,7 +71,9 @@ def shared_axis(
     if near is not None:
         axes.sort(key=lambda fit: float(np.linalg.norm(fit.origin - near)))
     elif len(axes) > 1:
-        listed = "; ".join(f"radius {show(f.one.radius, 'length')} {_at(f.origin)}" for f in axes[:6])
+        listed = "; ".join(
+            f"radius {show(f.one.radius, 'length')} {_at(f.origin)}" for f in axes[:6]
+        )
         more = f"; and {len(axes) - 6} more" if len(axes) > 6 else ""
         raise ModelError(
             f"{names} share {len(axes)} bores: {listed}{more}; choose with radius= or near="

@@ -6,6 +6,7 @@ import hashlib
 import json
 import zipfile
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -37,10 +38,9 @@ def remembered(file: Path, sampling: Sampling, read: Callable[[], Assembly]) -> 
     except (OSError, ValueError, KeyError, zipfile.BadZipFile):
         pass  # not there, or damaged: read the CAD file and write it anew
     assembly = read()
-    try:
+    # A full or read-only disk must not keep anybody from reading CAD.
+    with suppress(OSError):
         _save(assembly, kept)
-    except OSError:
-        pass  # a full or read-only disk must not keep anybody from reading CAD
     return assembly
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from mooring.geometry import Array
 
 FULL_ENOUGH = 0.7
-"""Share of a full turn from which a cylindrical face counts as a bore or pin, not a rounded edge."""
+"""Share of a full turn from which a round face is a bore or pin, and not a rounded edge."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -80,8 +80,6 @@ def _span_both(one: Cylinder, other: Cylinder) -> Cylinder:
         -one.length / 2, shift - other.length / 2
     )
     side_by_side = overlap > 0.5 * min(one.length, other.length)
-    coverage = (
-        one.coverage + other.coverage if side_by_side else max(one.coverage, other.coverage)
-    )
+    coverage = one.coverage + other.coverage if side_by_side else max(one.coverage, other.coverage)
     centre = one.centre + one.direction * (low + high) / 2
     return replace(one, centre=centre, length=high - low, coverage=coverage)

@@ -6,6 +6,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
 
+import numpy as np
+
 from mooring.cad.cylinder import FULL_ENOUGH, Cylinder
 from mooring.cad.mesh import Mesh
 from mooring.cad.solid import SolidProperties
@@ -97,7 +99,7 @@ class Part:
     def size(self) -> Array:
         """Extents of the part in its own coordinates, (3,) [m]."""
         low, high = self.mesh.bounds
-        return high - low
+        return np.asarray(high - low)
 
 
 @dataclass

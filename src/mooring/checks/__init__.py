@@ -1,6 +1,6 @@
 """Checks: one rule a function, each with a code, a severity and a remedy."""
 
-from mooring.checks.check import check
+from mooring.checks.all_rules import check
 from mooring.checks.finding import Finding
 from mooring.checks.report import Report
 from mooring.checks.rule import RULES

@@ -49,7 +49,9 @@ def main() -> None:
     except ModuleNotFoundError as error:
         if error.name is None or error.name.split(".")[0] == "mooring":
             raise
-        _complain(f"this needs the package {error.name!r}; install Mooring with pip install '.[all]'")
+        _complain(
+            f"this needs the package {error.name!r}; install Mooring with pip install '.[all]'"
+        )
         sys.exit(2)
     except BrokenPipeError:
         # Whoever read the output has had enough; say nothing, also not when Python shuts down.

@@ -76,8 +76,12 @@ def demo(
     for path in sorted(output.iterdir()):
         what = f"{sum(1 for _ in path.iterdir())} meshes" if path.is_dir() else _WHAT.get(path.name)
         console.print(f"  {path.name:<24}[dim]{what or ''}[/]")
-    console.print(f"\nDone in {time.perf_counter() - began:.1f} s. Next: edit {document.name}, then")
-    console.print(f"  mooring check {document}\n  mooring picture {document} -o tender.png", soft_wrap=True)
+    console.print(
+        f"\nDone in {time.perf_counter() - began:.1f} s. Next: edit {document.name}, then"
+    )
+    console.print(
+        f"  mooring check {document}\n  mooring picture {document} -o tender.png", soft_wrap=True
+    )
     if not (report.ok and recording.complete):
         raise typer.Exit(1)
 

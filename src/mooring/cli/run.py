@@ -24,7 +24,8 @@ def run(
     ] = None,
     posture: Annotated[str | None, typer.Option(help="Where to start.")] = None,
     seconds: Annotated[
-        str | None, typer.Option(help="How long, e.g. 10 or '2 min'; the motion's length if not given.")
+        str | None,
+        typer.Option(help="How long, e.g. 10 or '2 min'; the motion's length if not given."),
     ] = None,
     step: Annotated[str, typer.Option(help="Time step.")] = "1 ms",
     rate: Annotated[str, typer.Option(help="Recorded instants per second.")] = "100 Hz",

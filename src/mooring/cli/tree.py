@@ -41,9 +41,7 @@ def tree(file: RobotFile, json: Json = False) -> None:
     )
 
 
-def _grow(
-    robot: Robot, link: str, inertias: dict[str, Inertia | None], branch: RichTree
-) -> None:
+def _grow(robot: Robot, link: str, inertias: dict[str, Inertia | None], branch: RichTree) -> None:
     for joint in robot.joints.values():
         if joint.parent == link:
             text = f"{_joint_text(robot, joint)}\n{_link_text(joint.child, inertias[joint.child])}"
@@ -61,7 +59,9 @@ def _link_text(name: str, inertia: Inertia | None) -> str:
 def _joint_text(robot: Robot, joint: Joint) -> str:
     words = [f"[cyan]{joint.name}[/]", joint.type]
     if joint.moves:
-        words.append(f"about {_axis(joint)}" if joint.motion == "rotation" else f"along {_axis(joint)}")
+        words.append(
+            f"about {_axis(joint)}" if joint.motion == "rotation" else f"along {_axis(joint)}"
+        )
         words.extend(_limits(joint))
     coupling = robot.couplings.get(joint.name)
     if coupling is not None:

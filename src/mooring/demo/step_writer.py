@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from OCP.APIHeaderSection import APIHeaderSection_MakeHeader
+from OCP.BRep import BRep_Builder
 from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.Interface import Interface_Static
@@ -18,7 +19,6 @@ from OCP.TDF import TDF_Label
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
-from OCP.BRep import BRep_Builder
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
@@ -75,7 +75,9 @@ class Placed:
         if self.turn is not None:
             axis, degrees = self.turn
             turn = gp_Trsf()
-            turn.SetRotation(gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(*DIRECTIONS[axis])), math.radians(degrees))
+            turn.SetRotation(
+                gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(*DIRECTIONS[axis])), math.radians(degrees)
+            )
             move.Multiply(turn)
         return TopLoc_Location(move)
 
@@ -96,8 +98,11 @@ class _Document:
     def add(self, content: Product | Group) -> TDF_Label:
         """The label of a piece or sub-assembly, made when first asked for."""
         if id(content) not in self.labels:
-            make = self._add_product if isinstance(content, Product) else self._add_group
-            self.labels[id(content)] = make(content)  # type: ignore[operator]
+            self.labels[id(content)] = (
+                self._add_product(content)
+                if isinstance(content, Product)
+                else self._add_group(content)
+            )
         return self.labels[id(content)]
 
     def _add_product(self, product: Product) -> TDF_Label:
@@ -127,7 +132,9 @@ class _Document:
         label = self.shapes.AddShape(empty, True)
         _set_name(label, group.name)
         for placed in group.items:
-            occurrence = self.shapes.AddComponent(label, self.add(placed.content), placed.location())
+            occurrence = self.shapes.AddComponent(
+                label, self.add(placed.content), placed.location()
+            )
             _set_name(occurrence, placed.name)
         return label
 

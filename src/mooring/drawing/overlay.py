@@ -21,8 +21,7 @@ def draw_labels(image: Image.Image, labels: Sequence[Label], at: Array) -> None:
     draw = ImageDraw.Draw(image)
     font = ImageFont.load_default(_LABEL_SIZE)
     taken: list[Box] = []
-    order = np.argsort(at[:, 1]) if len(labels) else []
-    for number in order:
+    for number in np.argsort(at[:, 1]):
         x, y = (float(value) for value in at[number])
         if not (0 <= x < image.width and 0 <= y < image.height):
             continue
@@ -88,7 +87,9 @@ def draw_triad(image: Image.Image, camera: Camera) -> None:
             draw.polygon(head, fill=color)
         x, y = origin + (reach + 14) * (way / length if length > 0.15 else way + 0.3)
         name = "xyz"[number]
-        draw.text((x, y), name, fill=color, font=font, anchor="mm", stroke_width=2, stroke_fill=PAPER)
+        draw.text(
+            (x, y), name, fill=color, font=font, anchor="mm", stroke_width=2, stroke_fill=PAPER
+        )
 
 
 def draw_caption(image: Image.Image, left: str, right: str) -> None:

@@ -243,9 +243,7 @@ def _shadow(triangles: _Triangles, everything: Array, ground: Ground | None) -> 
     if len(screen):
         low, high = screen[:, :2].min(axis=0) - 3, screen[:, :2].max(axis=0) + 3
         drawn = (float(low[0]), float(high[0]), float(low[1]), float(high[1]))
-    return Shadow(
-        triple(light), triple(right), triple(up), triple(centre), cell, far, depth, drawn
-    )
+    return Shadow(triple(light), triple(right), triple(up), triple(centre), cell, far, depth, drawn)
 
 
 def _seen_ground(everything: Array, ground: Ground | None) -> SeenGround:

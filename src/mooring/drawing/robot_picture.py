@@ -101,7 +101,7 @@ def _draw(
     for layer in layers:
         if layer not in LAYERS:
             raise ModelError(f"unknown layer {layer!r}{did_you_mean(layer, list(LAYERS))}")
-    if not (16 <= min(size) and max(size) <= _LARGEST):
+    if not (min(size) >= 16 and max(size) <= _LARGEST):
         raise ModelError(f"a picture of {size[0]} x {size[1]} pixels cannot be drawn")
     # Bodies first: the size of the symbols follows from theirs.
     bodies = [layer for layer in ("visual", "collision") if layer in layers]

@@ -55,6 +55,10 @@ def forward_dynamics(
     if not np.isfinite(a).all():
         raise UnsoundRobotError(
             "the accelerations are not finite: a joint moves nothing that has mass"
-            + (f" (no mass is known for {', '.join(tree.without_mass)})" if tree.without_mass else "")
+            + (
+                f" (no mass is known for {', '.join(tree.without_mass)})"
+                if tree.without_mass
+                else ""
+            )
         )
     return a.reshape(*shape, len(tree.coordinates))

@@ -27,7 +27,7 @@ def _schema(dimension: str) -> WithJsonSchema:
     return WithJsonSchema(
         {
             "anyOf": [{"type": "number"}, {"type": "string"}],
-            "description": f"{dimension}: a number in {known.si}, or text such as '{known.example}'",
+            "description": f"{dimension}: a number in {known.si}, or such as '{known.example}'",
         }
     )
 
@@ -96,7 +96,9 @@ def _direction(value: Any) -> tuple[float, float, float]:
         sign = -1.0 if value.startswith("-") else 1.0
         named = _NAMED_DIRECTIONS.get(value.lstrip("+-"))
         if named is None or len(value) > 2:
-            raise ValueError(f"{value!r} is no direction; write x, -y, z or a list of three numbers")
+            raise ValueError(
+                f"{value!r} is no direction; write x, -y, z or a list of three numbers"
+            )
         x, y, z = (sign * c + 0.0 for c in named)
         return x, y, z
     triple = _triple(lambda component: to_si(component, "number"))(value)
@@ -125,6 +127,8 @@ Angles = Annotated[Triple, BeforeValidator(_triple(lambda v: to_si(v, "angle")))
 Direction = Annotated[
     Triple,
     BeforeValidator(_direction),
-    WithJsonSchema({"anyOf": [{"type": "array", "minItems": 3, "maxItems": 3}, {"type": "string"}]}),
+    WithJsonSchema(
+        {"anyOf": [{"type": "array", "minItems": 3, "maxItems": 3}, {"type": "string"}]}
+    ),
 ]
 Color = Annotated[str, BeforeValidator(_color)]

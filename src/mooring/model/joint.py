@@ -60,7 +60,7 @@ class Joint(Described):
     child: str
     at: PlacementField = Field(default_factory=Placement)
     axis: Direction = (0.0, 0.0, 1.0)
-    limits: Limits = Field(default_factory=Limits)
+    limits: Limits = Field(default_factory=lambda: Limits(motion="rotation"))
     damping: JointDamping = Field(0.0, ge=0)
     friction: JointEffort = Field(0.0, ge=0)
 
@@ -129,5 +129,3 @@ class Closure(Described):
     between: tuple[str, str]
     at: PlacementField = Field(default_factory=Placement)
     axis: Direction = (0.0, 0.0, 1.0)
-
-

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+import pathlib
 from collections.abc import Iterable, Mapping, Sequence
 from os import PathLike
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -13,7 +13,7 @@ from mooring.cad import Assembly, Axis, Part
 from mooring.errors import ModelError, Place, did_you_mean
 from mooring.geometry import Array
 from mooring.model.collision import refuse_unfit
-from mooring.model.drive import Motor, MotionStep
+from mooring.model.drive import MotionStep, Motor
 from mooring.model.fields import Motion, dimension_of
 from mooring.model.inertia import Inertia
 from mooring.model.joint import Closure, Coupling, Joint, motion_of
@@ -21,8 +21,7 @@ from mooring.model.link import Link
 from mooring.model.material import Material, common_material
 from mooring.model.placement import Placement
 from mooring.model.shapes import PlacedShape
-
-from mooring.model.validation import EntryError, define
+from mooring.model.validation import EntryError, Path, define
 from mooring.units import to_si
 
 if TYPE_CHECKING:
@@ -69,9 +68,7 @@ class Robot:
 
     # -- building ---------------------------------------------------------------------------
 
-    def add_material(
-        self, name: str, *, density: float | str, color: str | None = None
-    ) -> None:
+    def add_material(self, name: str, *, density: float | str, color: str | None = None) -> None:
         """Add a material, or give a name of the built-in table another density.
 
         Raises:
@@ -375,11 +372,9 @@ class Robot:
         """
         from mooring.formats import write
 
-        return write(self, Path(file))
+        return write(self, pathlib.Path(file))
 
-    def read_positions(
-        self, what: str, positions: Mapping[str, float | str]
-    ) -> dict[str, float]:
+    def read_positions(self, what: str, positions: Mapping[str, float | str]) -> dict[str, float]:
         """Positions by joint name in SI, from numbers or strings with units.
 
         Raises:
@@ -387,7 +382,8 @@ class Robot:
         """
         if not isinstance(positions, Mapping):
             raise EntryError(what, [((), f"expected positions by joint name, got {positions!r}")])
-        read, problems = {}, []
+        read: dict[str, float] = {}
+        problems: list[tuple[Path, str]] = []
         for joint, value in positions.items():
             try:
                 motion = self._motion_of(joint, what, (joint,))
@@ -495,5 +491,3 @@ def _given_inertia(
     where = (0.0, 0.0, 0.0) if centre is None else centre
     point = np.array([_read(what, "centre", value, "length") for value in where])
     return Inertia(mass, point, tensor, "given", "given in full")
-
-

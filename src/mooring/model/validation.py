@@ -66,7 +66,9 @@ def _problem(kind: type[BaseModel], error: Any) -> tuple[Path, str]:
 def _model_at(kind: type[BaseModel], path: Path) -> type[BaseModel]:
     for key in path:
         field = kind.model_fields.get(str(key))
-        inner = [] if field is None else [field.annotation, *getattr(field.annotation, "__args__", ())]
+        inner = (
+            [] if field is None else [field.annotation, *getattr(field.annotation, "__args__", ())]
+        )
         for candidate in inner:
             if isinstance(candidate, type) and issubclass(candidate, BaseModel):
                 kind = candidate

@@ -112,7 +112,9 @@ def simulate(
     try:
         while done < count:
             now = min(_CHUNK, count - done)
-            taken = _advance(stepper, tree, motors, timeline, pull, h, done, now, every, state, columns)
+            taken = _advance(
+                stepper, tree, motors, timeline, pull, h, done, now, every, state, columns
+            )
             done += taken
             if progress is not None:
                 progress(min(done * h, length), length)
@@ -121,9 +123,15 @@ def simulate(
                 break
     except KeyboardInterrupt:
         ended = f"stopped by the user at {done * h:.3f} s"
-    recording = recording_of(robot.name, tree, motors, columns, (done - 1) // every + 1 if done else 0)
+    recording = recording_of(
+        robot.name, tree, motors, columns, (done - 1) // every + 1 if done else 0
+    )
     recording.complete = not ended
-    recording.notes = [*([ended] if ended else []), *notes, *notes_on(recording, tree, state.stop_time)]
+    recording.notes = [
+        *([ended] if ended else []),
+        *notes,
+        *notes_on(recording, tree, state.stop_time),
+    ]
     return recording
 
 
@@ -202,7 +210,9 @@ def _plan(
     timeline = timeline_of(robot, tree, motion, start, notes)
     undriven = _undriven(robot, tree, timeline)
     if undriven:
-        notes.append(f"no motor moves {', '.join(undriven)}; the motion's targets for it do nothing")
+        notes.append(
+            f"no motor moves {', '.join(undriven)}; the motion's targets for it do nothing"
+        )
     return start, timeline, duration_of(motion, timeline)
 
 

@@ -6,7 +6,7 @@ import math
 import re
 from functools import cache
 from importlib import resources
-from typing import TYPE_CHECKING, SupportsFloat
+from typing import TYPE_CHECKING, Any, SupportsFloat
 
 from mooring.errors import UnitError
 from mooring.files import cache_folder
@@ -76,7 +76,9 @@ def _factor(unit: str, text: str, dimension: str) -> float:
     try:
         given = units.parse_units(unit)
     except pint.UndefinedUnitError:
-        raise UnitError(f"unknown unit {unit!r} in {text!r}; expected {_wanted(dimension)}") from None
+        raise UnitError(
+            f"unknown unit {unit!r} in {text!r}; expected {_wanted(dimension)}"
+        ) from None
     except Exception:  # Pint's parser raises many kinds for malformed text
         raise UnitError(
             f"cannot read the unit {unit!r} in {text!r}; expected {_wanted(dimension)}"
@@ -87,7 +89,7 @@ def _factor(unit: str, text: str, dimension: str) -> float:
     return float(units.convert(1.0, given, wanted))
 
 
-def _describe(given: object, units: UnitRegistry) -> str:
+def _describe(given: object, units: UnitRegistry[Any]) -> str:
     """The name of the dimension the user wrote by mistake."""
     for dimension in DIMENSIONS.values():
         if units.parse_units(dimension.si).dimensionality == given.dimensionality:  # type: ignore[attr-defined]
@@ -104,13 +106,13 @@ def _with_article(name: str) -> str:
 
 
 @cache
-def registry() -> UnitRegistry:
+def registry() -> UnitRegistry[Any]:
     """Mooring's own unit registry, in which the angle is a dimension."""
     import pint
 
     folder = cache_folder("units")
     with resources.as_file(resources.files("mooring.units") / "definitions.txt") as definitions:
-        units: UnitRegistry = pint.UnitRegistry(
+        units: UnitRegistry[Any] = pint.UnitRegistry(
             str(definitions), cache_folder=None if folder is None else str(folder)
         )
     return units

@@ -19,8 +19,15 @@ from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
-from OCP.XCAFDoc import XCAFDoc, XCAFDoc_ColorTool, XCAFDoc_ColorType, XCAFDoc_DocumentTool
-from OCP.XCAFDoc import XCAFDoc_Material, XCAFDoc_MaterialTool, XCAFDoc_ShapeTool
+from OCP.XCAFDoc import (
+    XCAFDoc,
+    XCAFDoc_ColorTool,
+    XCAFDoc_ColorType,
+    XCAFDoc_DocumentTool,
+    XCAFDoc_Material,
+    XCAFDoc_MaterialTool,
+    XCAFDoc_ShapeTool,
+)
 
 from mooring.errors import InputError
 from mooring.geometry import Array

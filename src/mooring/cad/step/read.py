@@ -31,7 +31,7 @@ def read_step(file: Path, sampling: Sampling) -> Assembly:
         from mooring.cad.step.document import StepDocument
     except ImportError as error:
         raise InputError(
-            f"{file}: reading STEP needs Open CASCADE; install it with pip install '.[step]' ({error})"
+            f"{file}: reading STEP needs Open CASCADE: pip install '.[step]' ({error})"
         ) from error
     document = StepDocument(file)
     collector = _Collector(document, sampling)
@@ -88,10 +88,8 @@ class _Collector:
         if geometry is None:
             return
         density = node.material_density
-        if node.material_name is None:
-            material = None
-        else:
-            material = CadMaterial(node.material_name, density)
+        name_of_material = node.material_name
+        material = CadMaterial(name_of_material, density) if name_of_material else None
         self.parts.append(
             Part(self.names.unique(name), path, place, geometry, node.color, material)
         )

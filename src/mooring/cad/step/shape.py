@@ -94,7 +94,7 @@ def _cylinder(face: TopoDS_Face) -> Cylinder | None:
     place, along = cylinder.Axis().Location(), cylinder.Axis().Direction()
     direction = np.array([along.X(), along.Y(), along.Z()])
     origin = np.array([place.X(), place.Y(), place.Z()]) * MILLIMETRE
-    # The natural normal points away from the axis in a right-handed frame; a reversed face flips it.
+    # The natural normal of a right-handed frame points away from the axis; reversing flips it.
     outward = cylinder.Position().Direct() != (face.Orientation() == TopAbs_REVERSED)
     return Cylinder(
         kind="pin" if outward else "bore",

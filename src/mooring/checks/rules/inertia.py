@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from mooring.checks.rule import Found, rule
-from mooring.model import Inertia, Link, Robot
+from mooring.geometry import Array, apply
+from mooring.model import Inertia, Link, MeshShape, Robot
 from mooring.model.structure import depth_first, roots
 from mooring.units import show
 
@@ -114,10 +115,7 @@ def centre_outside(robot: Robot) -> Iterator[Found]:
             )
 
 
-def _outline(link: Link, frame: np.ndarray, robot: Robot) -> np.ndarray | None:  # type: ignore[type-arg]
-    from mooring.geometry import apply
-    from mooring.model import MeshShape
-
+def _outline(link: Link, frame: Array, robot: Robot) -> Array | None:
     points = [
         apply(shape.in_link(frame), shape.shape.mesh.vertices)
         for shape in link.visuals(robot.materials)

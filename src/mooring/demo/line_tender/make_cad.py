@@ -11,8 +11,17 @@ from pathlib import Path
 
 from OCP.TopoDS import TopoDS_Shape
 
-from mooring.demo.modelling import box, cut, cylinder, fuse, hex_bolt, prism, ring_of, washer
-from mooring.demo.modelling import washer_thickness
+from mooring.demo.modelling import (
+    box,
+    cut,
+    cylinder,
+    fuse,
+    hex_bolt,
+    prism,
+    ring_of,
+    washer,
+    washer_thickness,
+)
 from mooring.demo.step_writer import Group, Product, write_step
 
 STEP_FILE = Path(__file__).with_name("line_tender.step")
@@ -93,7 +102,9 @@ def pedestal(fasteners: Fasteners) -> Group:
         cylinder("z", (650, 870), 180),
     )
     gusset = prism([(158, -10, 30), (300, -10, 30), (158, -10, 330)], (0, 20, 0))
-    cabinet = cut(box((-470, -190), (-160, 160), (300, 760)), box((-465, -195), (-155, 155), (305, 755)))
+    cabinet = cut(
+        box((-470, -190), (-160, 160), (300, 760)), box((-465, -195), (-155, 155), (305, 755))
+    )
     rail = box((-190, -156), (-60, 60), (420, 640))
 
     group = Group("pedestal_assembly")
@@ -169,13 +180,17 @@ def boom(fasteners: Fasteners) -> Group:
     """The boom with its pivot at the origin."""
     x, z = ROD_EYE[0] - BOOM_PIVOT[0], ROD_EYE[2] - BOOM_PIVOT[2]
     lugs = [box((x - 60, x + 60), (y, y + 20), (z - 60, -108)) for y in (-50, 30)]
-    hollow = cut(box((-100, 1700), (-90, 90), (-110, 110)), box((-90, 1700), (-80, 80), (-100, 100)))
+    hollow = cut(
+        box((-100, 1700), (-90, 90), (-110, 110)), box((-90, 1700), (-80, 80), (-100, 100))
+    )
     tube = cut(
         fuse(hollow, cylinder("y", (-90, 90), 110), *lugs),
         cylinder("y", (-90, 90), 60),
         cylinder("y", (-60, 60), 40, (x, 0, z)),
     )
-    collar = cut(box((1700, 1720), (-120, 120), (-140, 140)), box((1700, 1720), (-70, 70), (-85, 85)))
+    collar = cut(
+        box((1700, 1720), (-120, 120), (-140, 140)), box((1700, 1720), (-70, 70), (-85, 85))
+    )
     flat_pad, side_pad = box((-60, 60), (-40, 40), (0, 15)), box((-60, 60), (0, 10), (-40, 40))
 
     group = Group("boom_assembly")

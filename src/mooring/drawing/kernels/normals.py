@@ -8,7 +8,7 @@ from mooring.compiling import entry
 
 
 @entry
-def corner_normals(vertices, faces, cosine, normals):  # type: ignore[no-untyped-def]
+def corner_normals(vertices, faces, cosine, normals):
     """A normal for each corner of each triangle, (m, 3, 3).
 
     The area-weighted mean over the triangles around the vertex whose own normals are within the

@@ -8,7 +8,7 @@ from mooring.compiling import entry
 
 
 @entry
-def rasterise(screen, faces, top, depth, owner):  # type: ignore[no-untyped-def]
+def rasterise(screen, faces, top, depth, owner):
     """Draw triangles into a band of a picture, empty before, that begins at row `top`.
 
     Args:

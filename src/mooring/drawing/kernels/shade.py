@@ -16,7 +16,7 @@ _OUTLINE, _CREASE = 0.85, 0.5
 
 
 @entry
-def shade(screen, faces, normals, face_color, depth, owner, eye, shadow, top, color, normal_out):  # type: ignore[no-untyped-def]
+def shade(screen, faces, normals, face_color, depth, owner, eye, shadow, top, color, normal_out):
     """Light the drawn triangles of a band.
 
     Args:
@@ -72,8 +72,8 @@ def shade(screen, faces, normals, face_color, depth, owner, eye, shadow, top, co
 
 
 @kernel
-def world_point(eye, x, y, near):  # type: ignore[no-untyped-def]
-    """The world point seen at a pixel with a nearness, and the unit direction from it to the eye."""
+def world_point(eye, x, y, near):
+    """The world point seen at a pixel with a nearness, and the unit direction to the eye."""
     sx = (x - 0.5 * eye.width) * eye.pixel
     sy = (0.5 * eye.height - y) * eye.pixel
     if eye.perspective:
@@ -94,8 +94,8 @@ def world_point(eye, x, y, near):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def lit_share(shadow, x, y, z):  # type: ignore[no-untyped-def]
-    """How much of the light reaches a point, 0 to 1, softened over a few cells of the shadow map."""
+def lit_share(shadow, x, y, z):
+    """How much of the light reaches a point, 0 to 1, softened over a few cells of the map."""
     size = shadow.depth.shape[0]
     r, u, d = shadow.right, shadow.up, shadow.light
     rx, ry, rz = x - shadow.centre[0], y - shadow.centre[1], z - shadow.centre[2]
@@ -109,15 +109,19 @@ def lit_share(shadow, x, y, z):  # type: ignore[no-untyped-def]
     for j in range(-1, 2):
         for i in range(-1, 2):
             cx, cy = int(floor(sx + 1.2 * i)), int(floor(sy + 1.2 * j))
-            if cx < 0 or cy < 0 or cx >= size or cy >= size:
-                total += 1.0
-            elif shadow.depth[cy, cx] <= near + 1.5 * shadow.cell:
+            if (
+                cx < 0
+                or cy < 0
+                or cx >= size
+                or cy >= size
+                or shadow.depth[cy, cx] <= near + 1.5 * shadow.cell
+            ):
                 total += 1.0
     return total / 9.0
 
 
 @entry
-def backdrop(eye, shadow, ground, depth, owner, block, top, color):  # type: ignore[no-untyped-def]
+def backdrop(eye, shadow, ground, depth, owner, block, top, color):
     """The background, and the ground with its grid and shadow, where nothing else is nearer.
 
     Both are smooth: one look for a block of block x block pixels is enough. Pixels of the ground
@@ -141,7 +145,7 @@ def backdrop(eye, shadow, ground, depth, owner, block, top, color):  # type: ign
 
 
 @kernel
-def ground_color(eye, shadow, ground, x, y, block, mix):  # type: ignore[no-untyped-def]
+def ground_color(eye, shadow, ground, x, y, block, mix):
     """The ground's color at a pixel, and its nearness; 0 where the ground is not seen."""
     if not ground.shown:
         return 0.0
@@ -185,7 +189,7 @@ def ground_color(eye, shadow, ground, x, y, block, mix):  # type: ignore[no-unty
 
 
 @kernel
-def _grid(x, y, spacing, pixel):  # type: ignore[no-untyped-def]
+def _grid(x, y, spacing, pixel):
     """How much of a pixel a grid line covers."""
     if spacing < 2.5 * pixel:
         return 0.0
@@ -195,7 +199,7 @@ def _grid(x, y, spacing, pixel):  # type: ignore[no-untyped-def]
 
 
 @entry
-def draw_edges(face_piece, depth, owner, normal, perspective, ink, color):  # type: ignore[no-untyped-def]
+def draw_edges(face_piece, depth, owner, normal, perspective, ink, color):
     """Darken pixels where pieces meet, surfaces fold, or something stands before another."""
     height, width = depth.shape
     for y in range(1, height - 1):
@@ -217,7 +221,7 @@ def draw_edges(face_piece, depth, owner, normal, perspective, ink, color):  # ty
 
 
 @kernel
-def _edge(face_piece, depth, owner, normal, perspective, y, x, ny, nx):  # type: ignore[no-untyped-def]
+def _edge(face_piece, depth, owner, normal, perspective, y, x, ny, nx):
     f, g = owner[y, x], owner[ny, nx]
     if f < 0 and g < 0:
         return 0.0
@@ -240,7 +244,7 @@ def _edge(face_piece, depth, owner, normal, perspective, y, x, ny, nx):  # type:
 
 
 @entry
-def shrink(color, skip, times, out):  # type: ignore[no-untyped-def]
+def shrink(color, skip, times, out):
     """Average blocks of times x times pixels, after some rows, into an 8-bit image (h, w, 3)."""
     share = 255.0 / (times * times)
     for y in range(out.shape[0]):
@@ -254,7 +258,7 @@ def shrink(color, skip, times, out):  # type: ignore[no-untyped-def]
 
 
 @entry
-def lay_over(below, nearness, over, over_nearness, owner, opacity, ink):  # type: ignore[no-untyped-def]
+def lay_over(below, nearness, over, over_nearness, owner, opacity, ink):
     """Blend a layer into another, where it is nearer; its dark outlines blend in full."""
     for y in range(owner.shape[0]):
         for x in range(owner.shape[1]):

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from mooring.drawing.palette import INK
 from mooring.drawing.plots.style import color, sheet, styled
+from mooring.geometry import Array
 from mooring.simulation import Recording
 
 _LIMIT = "#c8433f"
@@ -43,7 +45,9 @@ def effort(recording: Recording) -> Figure:
     with styled():
         figure, axes = sheet(max(1, len(joints)), f"{recording.robot}: motor effort and its limit")
         if not joints:
-            axes[0].text(0.5, 0.5, "the robot has no motors", ha="center", transform=axes[0].transAxes)
+            axes[0].text(
+                0.5, 0.5, "the robot has no motors", ha="center", transform=axes[0].transAxes
+            )
         for number, (joint, axis) in enumerate(zip(joints, axes, strict=False)):
             values = recording.table[f"{joint}.effort"].to_numpy()
             limit = recording.limits[joint]
@@ -108,9 +112,9 @@ def _shown(unit: str) -> tuple[float, str]:
     return (180 / np.pi, "deg") if unit == "rad" else (1000.0, "mm")
 
 
-def _not_too_flat(axis: object, values: np.ndarray, least: float) -> None:  # type: ignore[type-arg]
+def _not_too_flat(axis: Axes, values: Array, least: float) -> None:
     """Keep a joint that hardly moves from showing its noise as a mountain range."""
-    low, high = axis.get_ylim()  # type: ignore[attr-defined]
+    low, high = axis.get_ylim()
     if high - low < least:
         middle = float(np.mean(values))
-        axis.set_ylim(middle - least / 2, middle + least / 2)  # type: ignore[attr-defined]
+        axis.set_ylim(middle - least / 2, middle + least / 2)

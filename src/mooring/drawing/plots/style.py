@@ -12,7 +12,7 @@ from matplotlib.figure import Figure
 
 from mooring.drawing.palette import INK, SERIES
 
-_STYLE: dict[str, Any] = {
+_STYLE: Any = {
     "figure.facecolor": "white",
     "axes.facecolor": "white",
     "axes.edgecolor": "#8a969e",

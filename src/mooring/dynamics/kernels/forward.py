@@ -17,7 +17,7 @@ from mooring.tree.kernels.vectors import backward, cross, forward, joint_frames
 
 
 @kernel
-def forward_dynamics(tree, q, v, tau, gravity, work, scratch, a):  # type: ignore[no-untyped-def]
+def forward_dynamics(tree, q, v, tau, gravity, work, scratch, a):
     """Accelerations (m,) for coordinates, velocities and efforts (m,).
 
     `scratch` is (n, 8): for each body the six columns of U, then D and u, in Featherstone's terms.
@@ -42,14 +42,12 @@ def forward_dynamics(tree, q, v, tau, gravity, work, scratch, a):  # type: ignor
 
 
 @kernel
-def _velocity(tree, i, v, work):  # type: ignore[no-untyped-def]
+def _velocity(tree, i, v, work):
     p = tree.parent[i]
     r, t = work.rotation[i], work.translation[i]
     wx, wy, wz = work.omega[p, 0], work.omega[p, 1], work.omega[p, 2]
     cx, cy, cz = cross(wx, wy, wz, t[0], t[1], t[2])
-    lx, ly, lz = backward(
-        r, work.linear[p, 0] + cx, work.linear[p, 1] + cy, work.linear[p, 2] + cz
-    )
+    lx, ly, lz = backward(r, work.linear[p, 0] + cx, work.linear[p, 1] + cy, work.linear[p, 2] + cz)
     wx, wy, wz = backward(r, wx, wy, wz)
     c = tree.coordinate[i]
     if c >= 0:
@@ -63,7 +61,7 @@ def _velocity(tree, i, v, work):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _start(tree, i, work):  # type: ignore[no-untyped-def]
+def _start(tree, i, work):
     """The body's own inertia, and the force that its velocity alone calls for."""
     body_inertia(tree, i, work)
     m, h = work.mass[i], work.first_moment[i]
@@ -90,22 +88,22 @@ def _start(tree, i, work):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _carried(tree, i, v, work):  # type: ignore[no-untyped-def]
+def _carried(tree, i, v, work):
     """The acceleration that joint motion at constant speed has: v x (S qd), six scalars."""
     c = tree.coordinate[i]
     if c < 0:
         return 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
     sx, sy, sz = tree.axis[i, 0] * v[c], tree.axis[i, 1] * v[c], tree.axis[i, 2] * v[c]
-    w, l = work.omega[i], work.linear[i]
+    w, u = work.omega[i], work.linear[i]
     ax, ay, az = cross(w[0], w[1], w[2], sx, sy, sz)
     if tree.kind[i] == REVOLUTE:
-        bx, by, bz = cross(l[0], l[1], l[2], sx, sy, sz)
+        bx, by, bz = cross(u[0], u[1], u[2], sx, sy, sz)
         return ax, ay, az, bx, by, bz
     return 0.0, 0.0, 0.0, ax, ay, az
 
 
 @kernel
-def _project(tree, i, v, tau, work, scratch):  # type: ignore[no-untyped-def]
+def _project(tree, i, v, tau, work, scratch):
     """Take the joint's freedom out of the articulated inertia and force, in place."""
     c = tree.coordinate[i]
     inertia, coupling, heft = work.inertia[i], work.coupling[i], work.heft[i]
@@ -148,7 +146,7 @@ def _project(tree, i, v, tau, work, scratch):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _to_parent(tree, i, work, block):  # type: ignore[no-untyped-def]
+def _to_parent(tree, i, work, block):
     """Express the articulated inertia and force in the parent's frame and add them there."""
     p = tree.parent[i]
     r, t = work.rotation[i], work.translation[i]
@@ -189,7 +187,7 @@ def _to_parent(tree, i, work, block):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _accelerate(tree, i, v, work, scratch, a):  # type: ignore[no-untyped-def]
+def _accelerate(tree, i, v, work, scratch, a):
     p = tree.parent[i]
     r, t = work.rotation[i], work.translation[i]
     ex, ey, ez = work.omega_rate[p, 0], work.omega_rate[p, 1], work.omega_rate[p, 2]
@@ -218,7 +216,7 @@ def _accelerate(tree, i, v, work, scratch, a):  # type: ignore[no-untyped-def]
 
 
 @entry
-def batch_forward_dynamics(tree, q, v, tau, gravity, a):  # type: ignore[no-untyped-def]
+def batch_forward_dynamics(tree, q, v, tau, gravity, a):
     """Accelerations (b, m) for states (b, m)."""
     n = tree.parent.shape[0]
     work = new_work(n)

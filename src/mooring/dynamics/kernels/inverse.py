@@ -13,7 +13,7 @@ from mooring.tree.kernels.vectors import backward, cross, forward, joint_frames
 
 
 @kernel
-def inverse_dynamics(tree, q, v, a, gravity, work, tau):  # type: ignore[no-untyped-def]
+def inverse_dynamics(tree, q, v, a, gravity, work, tau):
     """Efforts (m,) for coordinates, velocities and accelerations (m,); gravity (3,) [m/s^2]."""
     n = tree.parent.shape[0]
     joint_frames(tree, q, work.rotation, work.translation)
@@ -30,10 +30,14 @@ def inverse_dynamics(tree, q, v, a, gravity, work, tau):  # type: ignore[no-unty
         c = tree.coordinate[i]
         if tree.kind[i] == REVOLUTE:
             load = work.moment[i]
-            tau[c] = load[0] * tree.axis[i, 0] + load[1] * tree.axis[i, 1] + load[2] * tree.axis[i, 2]
+            tau[c] = (
+                load[0] * tree.axis[i, 0] + load[1] * tree.axis[i, 1] + load[2] * tree.axis[i, 2]
+            )
         elif tree.kind[i] == PRISMATIC:
             load = work.force[i]
-            tau[c] = load[0] * tree.axis[i, 0] + load[1] * tree.axis[i, 1] + load[2] * tree.axis[i, 2]
+            tau[c] = (
+                load[0] * tree.axis[i, 0] + load[1] * tree.axis[i, 1] + load[2] * tree.axis[i, 2]
+            )
         p = tree.parent[i]
         r, t = work.rotation[i], work.translation[i]
         fx, fy, fz = forward(r, work.force[i, 0], work.force[i, 1], work.force[i, 2])
@@ -48,7 +52,7 @@ def inverse_dynamics(tree, q, v, a, gravity, work, tau):  # type: ignore[no-unty
 
 
 @kernel
-def _motion_from_parent(tree, i, v, a, work):  # type: ignore[no-untyped-def]
+def _motion_from_parent(tree, i, v, a, work):
     p = tree.parent[i]
     r, t = work.rotation[i], work.translation[i]
     wx, wy, wz = work.omega[p, 0], work.omega[p, 1], work.omega[p, 2]
@@ -81,7 +85,7 @@ def _motion_from_parent(tree, i, v, a, work):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _force_of_body(tree, i, work):  # type: ignore[no-untyped-def]
+def _force_of_body(tree, i, work):
     """Newton and Euler for one body: force, and moment about its frame's origin."""
     m, com, tensor = tree.mass[i], tree.centre[i], tree.tensor[i]
     wx, wy, wz = work.omega[i, 0], work.omega[i, 1], work.omega[i, 2]
@@ -103,7 +107,7 @@ def _force_of_body(tree, i, work):  # type: ignore[no-untyped-def]
 
 
 @entry
-def batch_inverse_dynamics(tree, q, v, a, gravity, tau):  # type: ignore[no-untyped-def]
+def batch_inverse_dynamics(tree, q, v, a, gravity, tau):
     """Efforts (b, m) for states (b, m)."""
     work = new_work(tree.parent.shape[0])
     for b in range(q.shape[0]):

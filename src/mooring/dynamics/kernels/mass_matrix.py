@@ -14,7 +14,7 @@ from mooring.tree.kernels.vectors import cross, forward, joint_frames
 
 
 @kernel
-def body_inertia(tree, i, work):  # type: ignore[no-untyped-def]
+def body_inertia(tree, i, work):
     """A body's own mass, first moment and inertia about its frame's origin, into the work rows."""
     m, com = tree.mass[i], tree.centre[i]
     work.mass[i] = m
@@ -27,7 +27,7 @@ def body_inertia(tree, i, work):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def mass_matrix(tree, q, work, matrix):  # type: ignore[no-untyped-def]
+def mass_matrix(tree, q, work, matrix):
     """The mass matrix (m, m) at coordinates (m,)."""
     n = tree.parent.shape[0]
     joint_frames(tree, q, work.rotation, work.translation)
@@ -42,7 +42,7 @@ def mass_matrix(tree, q, work, matrix):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _add_to_parent(tree, i, work, turned):  # type: ignore[no-untyped-def]
+def _add_to_parent(tree, i, work, turned):
     p = tree.parent[i]
     r, t = work.rotation[i], work.translation[i]
     m = work.mass[i]
@@ -63,7 +63,7 @@ def _add_to_parent(tree, i, work, turned):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _row(tree, i, work, matrix):  # type: ignore[no-untyped-def]
+def _row(tree, i, work, matrix):
     """One row: the force that unit acceleration of joint i needs, felt by it and those below it."""
     c = tree.coordinate[i]
     sx, sy, sz = tree.axis[i, 0], tree.axis[i, 1], tree.axis[i, 2]
@@ -97,7 +97,7 @@ def _row(tree, i, work, matrix):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def rotate_tensor(r, tensor, out):  # type: ignore[no-untyped-def]
+def rotate_tensor(r, tensor, out):
     """r @ tensor @ r.T"""
     for k in range(3):
         x, y, z = forward(tensor, r[k, 0], r[k, 1], r[k, 2])
@@ -108,7 +108,7 @@ def rotate_tensor(r, tensor, out):  # type: ignore[no-untyped-def]
 
 
 @entry
-def batch_mass_matrix(tree, q, matrices):  # type: ignore[no-untyped-def]
+def batch_mass_matrix(tree, q, matrices):
     """Mass matrices (b, m, m) for coordinates (b, m)."""
     work = new_work(tree.parent.shape[0])
     for b in range(q.shape[0]):

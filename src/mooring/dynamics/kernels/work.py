@@ -34,7 +34,7 @@ class Work(NamedTuple):
 
 
 @kernel
-def new_work(n):  # type: ignore[no-untyped-def]
+def new_work(n):
     return Work(
         np.zeros((n, 3, 3)),
         np.zeros((n, 3)),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -92,7 +93,7 @@ class _Loader:
             raise DocumentError(self.problems)
         assemblies = []
         for number, entry in enumerate(entries):
-            found = self._guard(("cad", number), lambda e=entry: self._assembly(e))
+            found = self._guard(("cad", number), partial(self._assembly, entry))
             if found is not None:
                 assemblies.append(found)
         if len(assemblies) < len(entries):
@@ -125,8 +126,8 @@ class _Loader:
 
     def _placed(self, entry: Any) -> dict[str, Any]:
         """The entry with `at: {bore: ...}` looked up in the CAD."""
-        entry = dict(_mapping(entry))
-        at = entry.get("at")
+        placed: dict[str, Any] = dict(_mapping(entry))
+        at = placed.get("at")
         if isinstance(at, Mapping) and "bore" in at:
             try:
                 bore = define(BoreEntry, "at", at)
@@ -138,8 +139,8 @@ class _Loader:
                 raise EntryError("at", problems) from None
             except ModelError as error:
                 raise EntryError("at", [(("at", "bore"), str(error))]) from None
-            entry["at"] = axis
-        return entry
+            placed["at"] = axis
+        return placed
 
     def _assembly_or_refuse(self, key: str) -> Assembly:
         if self.cad is None:
@@ -167,7 +168,7 @@ class _Loader:
                 words = "a list of steps" if kind is list else "a mapping of keys"
                 self._refuse(path, f"{section} {name!r} must be {words}, got {entry!r}")
                 continue
-            self._guard(path, lambda n=name, e=entry: add(n, {} if e is None else e))
+            self._guard(path, partial(add, name, {} if entry is None else entry))
 
     def _guard(self, path: KeyPath, call: Callable[[], Any]) -> Any:
         """Call, and note what goes wrong with the line where it was written."""

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 from urllib.parse import unquote, urlparse
 
 import numpy as np
@@ -33,7 +34,7 @@ def read_urdf(file: Path) -> Robot:
     return _Reader(file).robot()
 
 
-class _Wrong(Exception):
+class _WrongElementError(Exception):
     """A wrong element; becomes a problem with the element's line."""
 
     def __init__(self, element: etree._Element, message: str) -> None:
@@ -65,17 +66,17 @@ class _Reader:
         try:
             root = etree.fromstring(data, parser)
         except etree.XMLSyntaxError as error:
-            place = Place(self.file, error.lineno)
+            place = Place(self.file, int(error.lineno or 0) or None)
             raise DocumentError([(place, f"not readable as XML: {error.msg}")]) from None
-        if root.getroottree().docinfo.doctype:
+        if cast("Any", root.getroottree().docinfo).doctype:
             raise DocumentError([(Place(self.file, 1), "document types and entities are refused")])
         if root.tag != "robot":
             message = f"a URDF file begins with <robot>, this one with <{root.tag}>"
-            raise DocumentError([(Place(self.file, root.sourceline), message)])
+            raise DocumentError([(self._place(root), message)])
         return root
 
     def robot(self) -> Robot:
-        self.result.places[()] = Place(self.file, self.root.sourceline)
+        self.result.places[()] = self._place(self.root)
         for element in self.root.findall("material"):
             self._guard(element, self._material)
         for element in self.root.findall("link"):
@@ -84,7 +85,7 @@ class _Reader:
             self._guard(element, self._joint)
         for element in self.root.findall("joint"):
             for mimic in element.findall("mimic"):
-                self._guard(mimic, lambda m, j=element: self._mimic(j, m))
+                self._guard(mimic, partial(self._mimic, element))
         known = {"material", "link", "joint"}
         extra = sorted({str(e.tag) for e in self.root if e.tag not in known})
         if extra:
@@ -93,12 +94,10 @@ class _Reader:
             raise DocumentError(self.problems)
         return self.result
 
-    def _guard(
-        self, element: etree._Element, read: Callable[[etree._Element], None]
-    ) -> None:
+    def _guard(self, element: etree._Element, read: Callable[[etree._Element], None]) -> None:
         try:
             read(element)
-        except _Wrong as error:
+        except _WrongElementError as error:
             self._problem(error.element, str(error))
         except EntryError as error:
             kind = f"{element.tag} {element.get('name', '')!r}: "
@@ -108,8 +107,11 @@ class _Reader:
         except ModelError as error:
             self._problem(element, str(error))
 
+    def _place(self, element: etree._Element) -> Place:
+        return Place(self.file, cast("int | None", element.sourceline))
+
     def _problem(self, element: etree._Element, message: str) -> None:
-        self.problems.append((Place(self.file, element.sourceline), message))
+        self.problems.append((self._place(element), message))
 
     def _note(self, text: str) -> None:
         self.result.notes.append(f"{self.file.name}: {text}")
@@ -130,7 +132,7 @@ class _Reader:
             s for e in element.findall("collision") if (s := self._shape(name, e)) is not None
         ]
         self.result.add_link(name, visuals=visuals, collision=collisions, **given)
-        self.result.places["links", name] = Place(self.file, element.sourceline)
+        self.result.places["links", name] = self._place(element)
 
     def _inertial(self, link: str, element: etree._Element) -> dict[str, Any]:
         mass_element = _child(element, "mass")
@@ -157,7 +159,7 @@ class _Reader:
         geometry = _child(element, "geometry")
         inner = next((e for e in geometry if isinstance(e.tag, str)), None)
         if inner is None:
-            raise _Wrong(geometry, f"link {link!r}: <geometry> is empty")
+            raise _WrongElementError(geometry, f"link {link!r}: <geometry> is empty")
         shape = self._geometry(link, inner)
         if shape is None:
             return None
@@ -175,7 +177,7 @@ class _Reader:
             return Sphere(_number(element, "radius"))
         if element.tag == "mesh":
             return self._mesh(link, element)
-        raise _Wrong(element, f"link {link!r}: URDF has no geometry <{element.tag}>")
+        raise _WrongElementError(element, f"link {link!r}: URDF has no geometry <{element.tag}>")
 
     def _mesh(self, link: str, element: etree._Element) -> MeshShape | None:
         filename = _required(element, "filename")
@@ -233,7 +235,7 @@ class _Reader:
         kind = _required(element, "type")
         if kind not in _JOINT_TYPES:
             known = ", ".join(_JOINT_TYPES)
-            raise _Wrong(
+            raise _WrongElementError(
                 element, f"joint {name!r}: the type {kind!r} cannot be read; readable are {known}"
             )
         entry: dict[str, Any] = {
@@ -259,7 +261,7 @@ class _Reader:
             tag = "limit" if key == ("limits",) else key[0] if key else ""
             inner = element.find(tag) if tag else element
             if inner is not None:
-                self.result.places["joints", name, *key] = Place(self.file, inner.sourceline)
+                self.result.places["joints", name, *key] = self._place(inner)
 
     def _limits(
         self, joint: str, kind: str, element: etree._Element | None
@@ -301,14 +303,14 @@ def _child(element: etree._Element, tag: str) -> etree._Element:
     found = element.find(tag)
     if found is None:
         owner = f" {element.get('name')!r}" if element.get("name") else ""
-        raise _Wrong(element, f"<{element.tag}>{owner} has no <{tag}>")
+        raise _WrongElementError(element, f"<{element.tag}>{owner} has no <{tag}>")
     return found
 
 
 def _required(element: etree._Element, key: str) -> str:
     value = element.get(key)
     if value is None or not value.strip():
-        raise _Wrong(element, f"<{element.tag}> has no {key}")
+        raise _WrongElementError(element, f"<{element.tag}> has no {key}")
     return value
 
 
@@ -325,10 +327,12 @@ def _numbers(element: etree._Element, key: str, count: int) -> list[float]:
     try:
         values = [float(word) for word in text.split()]
     except ValueError:
-        raise _Wrong(element, f"<{element.tag}> {key}={text!r} holds no numbers") from None
+        raise _WrongElementError(
+            element, f"<{element.tag}> {key}={text!r} holds no numbers"
+        ) from None
     if len(values) != count or not np.isfinite(values).all():
         what = "a finite number" if count == 1 else f"{count} finite numbers"
-        raise _Wrong(element, f"<{element.tag}> {key}={text!r} must be {what}")
+        raise _WrongElementError(element, f"<{element.tag}> {key}={text!r} must be {what}")
     return values
 
 

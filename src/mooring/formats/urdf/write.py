@@ -134,7 +134,9 @@ class _Writer:
         kind = joint.type
         if kind == "revolute" and limits.lower is None and limits.upper is None:
             kind = "continuous"
-            self.losses.append(f"joint {joint.name!r} has no position limits; written as continuous")
+            self.losses.append(
+                f"joint {joint.name!r} has no position limits; written as continuous"
+            )
         element = etree.SubElement(root, "joint", name=joint.name, type=kind)
         _origin(element, joint.at.in_link(self.frames[joint.parent]))
         etree.SubElement(element, "parent", link=joint.parent)

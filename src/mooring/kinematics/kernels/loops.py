@@ -11,18 +11,17 @@ from mooring.kinematics.kernels.poses import point_jacobian, world_frames
 from mooring.tree.kernels.dense import factorise, solve_factorised
 from mooring.tree.kernels.vectors import backward, forward
 
-
 _SOFTNESS = 1e-12
 
 
 @kernel
-def loop_count(loops):  # type: ignore[no-untyped-def]
+def loop_count(loops):
     """How many equations the couplings and closures make."""
     return loops.follower.shape[0] + loops.held.sum()
 
 
 @kernel
-def loop_equations(tree, loops, q, gap, jacobian):  # type: ignore[no-untyped-def]
+def loop_equations(tree, loops, q, gap, jacobian):
     """How far each equation is from holding (k,), and its derivative by q (k, m).
 
     A closure's equations are the held components of the second frame's displacement from the
@@ -87,7 +86,7 @@ def loop_equations(tree, loops, q, gap, jacobian):  # type: ignore[no-untyped-de
 
 
 @kernel
-def _turn(rotation, frame, out):  # type: ignore[no-untyped-def]
+def _turn(rotation, frame, out):
     """The world rotation of a frame (4, 4) on a body."""
     for j in range(3):
         x, y, z = forward(rotation, frame[0, j], frame[1, j], frame[2, j])
@@ -97,7 +96,7 @@ def _turn(rotation, frame, out):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def rotation_vector(r):  # type: ignore[no-untyped-def]
+def rotation_vector(r):
     """The rotation vector of a rotation matrix; short of half a turn."""
     x, y, z = r[2, 1] - r[1, 2], r[0, 2] - r[2, 0], r[1, 0] - r[0, 1]
     twice_sine = sqrt(x * x + y * y + z * z)
@@ -113,7 +112,7 @@ def rotation_vector(r):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _largest(gap):  # type: ignore[no-untyped-def]
+def _largest(gap):
     largest = 0.0
     for value in gap:
         largest = max(largest, abs(value))
@@ -121,7 +120,7 @@ def _largest(gap):  # type: ignore[no-untyped-def]
 
 
 @entry
-def close_loops(tree, loops, q, free, lower, upper, tolerance, most_steps):  # type: ignore[no-untyped-def]
+def close_loops(tree, loops, q, free, lower, upper, tolerance, most_steps):
     """Move the free coordinates until all couplings and closures hold; returns the largest gap.
 
     Newton's method with the smallest step that does it, a little softened, since closures of flat

@@ -10,7 +10,7 @@ from mooring.tree.kernels.vectors import cross, forward, joint_frames
 
 
 @kernel
-def world_frames(tree, q, rotation, translation):  # type: ignore[no-untyped-def]
+def world_frames(tree, q, rotation, translation):
     """World rotations (n, 3, 3) and origins (n, 3) of all bodies, in place."""
     joint_frames(tree, q, rotation, translation)
     turned = np.empty((3, 3))
@@ -33,7 +33,7 @@ def world_frames(tree, q, rotation, translation):  # type: ignore[no-untyped-def
 
 
 @entry
-def batch_poses(tree, q, poses):  # type: ignore[no-untyped-def]
+def batch_poses(tree, q, poses):
     """Poses (b, n, 4, 4) for coordinates (b, m)."""
     count = tree.parent.shape[0]
     rotation = np.empty((count, 3, 3))
@@ -50,7 +50,7 @@ def batch_poses(tree, q, poses):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def point_jacobian(tree, rotation, translation, body, x, y, z, out):  # type: ignore[no-untyped-def]
+def point_jacobian(tree, rotation, translation, body, x, y, z, out):
     """Jacobian (6, m) of a point fixed to a body: angular rows first, world axes."""
     out[:, :] = 0.0
     i = body
@@ -75,7 +75,7 @@ def point_jacobian(tree, rotation, translation, body, x, y, z, out):  # type: ig
 
 
 @entry
-def batch_jacobian(tree, q, body, point, jacobians):  # type: ignore[no-untyped-def]
+def batch_jacobian(tree, q, body, point, jacobians):
     """Jacobians (b, 6, m) of a point (3,) given in a body's frame."""
     count = tree.parent.shape[0]
     rotation = np.empty((count, 3, 3))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
@@ -55,7 +56,7 @@ def fit(rule: str, parts: Sequence[Part]) -> list[PlacedShape]:
 
 def _to_the_nanometre(shape: Primitive) -> Primitive:
     """The same shape without the last bits of rounding error, which read badly in files."""
-    values = {
+    values: dict[str, Any] = {
         name: tuple(round(v, 9) for v in value) if isinstance(value, tuple) else round(value, 9)
         for name, value in vars(shape).items()
     }

@@ -13,7 +13,7 @@ from mooring.simulation.kernels.timeline import targets_at
 
 
 @entry
-def run(tree, joints, motors, timeline, gravity, step, first, count, every, state, out):  # type: ignore[no-untyped-def]
+def run(tree, joints, motors, timeline, gravity, step, first, count, every, state, out):
     """As `robust.run`, without loops, stops and dry friction."""
     n = state.q.shape[0]
     bodies = tree.parent.shape[0]
@@ -44,7 +44,9 @@ def run(tree, joints, motors, timeline, gravity, step, first, count, every, stat
                 state.effort[:] = effort
                 if k % every == 0:
                     mass_matrix(tree, q, work, matrix)
-                    _record(tree, motors, gravity, time, matrix, target, state, work, out, k // every)
+                    _record(
+                        tree, motors, gravity, time, matrix, target, state, work, out, k // every
+                    )
             slopes_q[stage] = at_v
             forward_dynamics(tree, at_q, at_v, tau, gravity, work, scratch, slopes_v[stage])
         for stage in range(4):
@@ -59,7 +61,7 @@ def run(tree, joints, motors, timeline, gravity, step, first, count, every, stat
 
 
 @kernel
-def _efforts(joints, motors, q, v, target, speed, tau, effort, rates):  # type: ignore[no-untyped-def]
+def _efforts(joints, motors, q, v, target, speed, tau, effort, rates):
     """Efforts of motors and dampers at a state, and the power of both."""
     rates[:] = 0.0
     for i in range(q.shape[0]):
@@ -74,7 +76,7 @@ def _efforts(joints, motors, q, v, target, speed, tau, effort, rates):  # type: 
 
 
 @kernel
-def _record(tree, motors, gravity, time, matrix, target, state, work, out, row):  # type: ignore[no-untyped-def]
+def _record(tree, motors, gravity, time, matrix, target, state, work, out, row):
     out.time[row] = time
     out.position[row] = state.q
     out.velocity[row] = state.v

@@ -13,7 +13,7 @@ _BLOCK_ROUNDS = 10
 
 
 @kernel
-def solve_boxed(a, b, lower, upper, status, x):  # type: ignore[no-untyped-def]
+def solve_boxed(a, b, lower, upper, status, x):
     """Find x with lower <= x <= upper, and for w = a x + b: w = 0 where x is inside its bounds,
     w >= 0 where x is at its lower bound, w <= 0 where it is at its upper.
 
@@ -62,7 +62,7 @@ def solve_boxed(a, b, lower, upper, status, x):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def _right_status(i, x, w, lower, upper, status, a):  # type: ignore[no-untyped-def]
+def _right_status(i, x, w, lower, upper, status, a):
     slack = 1e-12 * (1.0 + abs(x[i]))
     if status[i] == FREE:
         if x[i] < lower[i] - slack:
@@ -79,7 +79,7 @@ def _right_status(i, x, w, lower, upper, status, a):  # type: ignore[no-untyped-
 
 
 @kernel
-def _solve_free(a, b, lower, upper, status, x):  # type: ignore[no-untyped-def]
+def _solve_free(a, b, lower, upper, status, x):
     """Put the bound unknowns at their bounds and solve a x + b = 0 for the free ones."""
     n = b.shape[0]
     free = np.nonzero(status == FREE)[0]

@@ -8,7 +8,7 @@ from mooring.tree.kernels.vectors import forward
 
 
 @kernel
-def potential_energy(tree, q, gravity, rotation, translation):  # type: ignore[no-untyped-def]
+def potential_energy(tree, q, gravity, rotation, translation):
     world_frames(tree, q, rotation, translation)
     total = 0.0
     for i in range(tree.parent.shape[0]):
@@ -22,7 +22,7 @@ def potential_energy(tree, q, gravity, rotation, translation):  # type: ignore[n
 
 
 @kernel
-def kinetic_energy(matrix, v):  # type: ignore[no-untyped-def]
+def kinetic_energy(matrix, v):
     total = 0.0
     for i in range(v.shape[0]):
         for j in range(v.shape[0]):

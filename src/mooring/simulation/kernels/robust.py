@@ -29,7 +29,7 @@ _SOFTNESS = 1e-11
 
 
 @entry
-def run(tree, loops, joints, motors, timeline, gravity, step, first, count, every, state, out):  # type: ignore[no-untyped-def]
+def run(tree, loops, joints, motors, timeline, gravity, step, first, count, every, state, out):
     """Take `count` steps from step number `first`, recording every `every`-th instant.
 
     The rows of the bounded system, whose guesses `state.status` keeps: the equations of the loops,
@@ -50,14 +50,26 @@ def run(tree, loops, joints, motors, timeline, gravity, step, first, count, ever
     target_speed = np.empty(n)
     for k in range(first, first + count):
         time = k * step
-        targets_at(time + step, timeline.starts, timeline.ends, timeline.points, target, target_speed)
+        targets_at(
+            time + step, timeline.starts, timeline.ends, timeline.points, target, target_speed
+        )
         q, v = state.q, state.v
         mass_matrix(tree, q, work, matrix)
         inverse_dynamics(tree, q, v, zero, gravity, work, bias)
         loop_equations(tree, loops, q, gap, j[:loop_rows])
         if k % every == 0:
             _record(
-                tree, loops, motors, timeline, gravity, time, matrix, gap, state, work, out, k // every
+                tree,
+                motors,
+                timeline,
+                gravity,
+                time,
+                matrix,
+                gap,
+                state,
+                work,
+                out,
+                k // every,
             )
         _step(joints, motors, step, time, target, target_speed, matrix, bias, gap, j, state)
         if k % every == 0:
@@ -71,7 +83,7 @@ def run(tree, loops, joints, motors, timeline, gravity, step, first, count, ever
 
 
 @kernel
-def _step(joints, motors, h, time, target, target_speed, matrix, bias, gap, j, state):  # type: ignore[no-untyped-def]
+def _step(joints, motors, h, time, target, target_speed, matrix, bias, gap, j, state):
     """Velocities at the end of the step, in place."""
     q, v = state.q, state.v
     n = q.shape[0]
@@ -178,19 +190,19 @@ def _step(joints, motors, h, time, target, target_speed, matrix, bias, gap, j, s
 
 
 @kernel
-def _way_to_stop(beyond, h):  # type: ignore[no-untyped-def]
+def _way_to_stop(beyond, h):
     """The slowest allowed velocity away from a stop: reach it in this step, or come back to it."""
     return (1.0 if beyond < 0.0 else _CORRECTION) * beyond / h
 
 
 @kernel
-def _near(speed):  # type: ignore[no-untyped-def]
+def _near(speed):
     """A stop is looked at a little before the free motion reaches it: impulses elsewhere add up."""
     return 2.0 * abs(speed) + 1.0
 
 
 @kernel
-def _record(tree, loops, motors, timeline, gravity, time, matrix, gap, state, work, out, row):  # type: ignore[no-untyped-def]
+def _record(tree, motors, timeline, gravity, time, matrix, gap, state, work, out, row):
     n = state.q.shape[0]
     target = np.empty(n)
     speed = np.empty(n)

@@ -6,7 +6,7 @@ from mooring.compiling import kernel
 
 
 @kernel
-def targets_at(time, starts, ends, points, position, velocity):  # type: ignore[no-untyped-def]
+def targets_at(time, starts, ends, points, position, velocity):
     """Targets (m,) at a time.
 
     Way k goes from points[k] to points[k + 1] between starts[k] and ends[k] with speed and

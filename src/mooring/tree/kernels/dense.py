@@ -12,7 +12,7 @@ from mooring.compiling import kernel
 
 
 @kernel
-def factorise(a):  # type: ignore[no-untyped-def]
+def factorise(a):
     """Replace the lower triangle of a (n, n) by L with a = L L^T.
 
     A pivot that is not positive, as of a matrix that is singular to rounding, becomes a tiny one.
@@ -37,7 +37,7 @@ def factorise(a):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def solve_factorised(lower, x):  # type: ignore[no-untyped-def]
+def solve_factorised(lower, x):
     """Replace x (n,) by the solution of L L^T y = x."""
     n = x.shape[0]
     for i in range(n):
@@ -53,7 +53,7 @@ def solve_factorised(lower, x):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def invert_factorised(lower, inverse):  # type: ignore[no-untyped-def]
+def invert_factorised(lower, inverse):
     """Fill inverse (n, n) with the inverse of L L^T."""
     n = lower.shape[0]
     for j in range(n):
@@ -64,7 +64,7 @@ def invert_factorised(lower, inverse):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def apply_matrix(a, x, out):  # type: ignore[no-untyped-def]
+def apply_matrix(a, x, out):
     """out = a @ x"""
     for i in range(a.shape[0]):
         total = 0.0

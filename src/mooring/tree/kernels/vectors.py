@@ -9,12 +9,12 @@ from mooring.tree.arrays import PRISMATIC, REVOLUTE
 
 
 @kernel
-def cross(ax, ay, az, bx, by, bz):  # type: ignore[no-untyped-def]
+def cross(ax, ay, az, bx, by, bz):
     return ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx
 
 
 @kernel
-def forward(r, x, y, z):  # type: ignore[no-untyped-def]
+def forward(r, x, y, z):
     """r @ (x, y, z)"""
     return (
         r[0, 0] * x + r[0, 1] * y + r[0, 2] * z,
@@ -24,7 +24,7 @@ def forward(r, x, y, z):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def backward(r, x, y, z):  # type: ignore[no-untyped-def]
+def backward(r, x, y, z):
     """r.T @ (x, y, z)"""
     return (
         r[0, 0] * x + r[1, 0] * y + r[2, 0] * z,
@@ -34,7 +34,7 @@ def backward(r, x, y, z):  # type: ignore[no-untyped-def]
 
 
 @kernel
-def joint_frames(tree, q, rotation, translation):  # type: ignore[no-untyped-def]
+def joint_frames(tree, q, rotation, translation):
     """Each body's frame in its parent's: rotations (n, 3, 3) and translations (n, 3)."""
     for i in range(tree.parent.shape[0]):
         fixed = tree.rotation[i]

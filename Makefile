@@ -1,0 +1,46 @@
+# make demo   the whole job on the demo machine, into mooring-demo/
+# make test   style, types, import contracts and all tests
+# make lint   the first three of these alone
+# make lock   pin the newest versions of everything into requirements.lock
+#
+# Needs Python 3.11 or newer, and apt where the machine lacks Python's venv module.
+
+PYTHON ?= $(shell command -v python3.11 || command -v python3)
+VENV := .venv
+BIN := $(VENV)/bin
+READY := $(VENV)/.ready
+
+.PHONY: demo test lint lock bench clean
+
+demo: $(READY)
+	$(BIN)/mooring demo -o mooring-demo
+
+test: lint
+	$(BIN)/python -m tests
+
+lint: $(READY)
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports --no-logo
+
+bench: $(READY)
+	$(BIN)/python -m benchmarks
+
+$(READY): requirements.lock pyproject.toml
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || \
+		{ echo "Mooring needs Python 3.11 or newer; call make PYTHON=..."; exit 1; }
+	$(PYTHON) -m venv $(VENV) || { apt-get update && apt-get install -y python3-venv && \
+		$(PYTHON) -m venv --clear $(VENV); }
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	touch $(READY)
+
+lock: $(READY)
+	$(BIN)/pip-compile --quiet --upgrade --extra dev --strip-extras --allow-unsafe --no-annotate \
+		--no-header --no-emit-index-url --no-emit-trusted-host --no-emit-find-links \
+		--no-emit-options -o requirements.lock pyproject.toml
+	sed -i '/^mooring-robotics/d' requirements.lock
+
+clean:
+	rm -rf $(VENV) build src/*.egg-info mooring-demo
