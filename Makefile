@@ -34,6 +34,9 @@ $(READY): requirements.lock pyproject.toml
 		$(PYTHON) -m venv --clear $(VENV); }
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@# Open CASCADE's binding is linked against these, which a bare machine may lack.
+	@$(BIN)/python -c 'import OCP.STEPCAFControl' 2>/dev/null || \
+		{ apt-get update && apt-get install -y libgl1 libx11-6 libexpat1; }
 	touch $(READY)
 
 lock: $(READY)

@@ -14,7 +14,7 @@ def main() -> int:
         suite = loader.loadTestsFromNames([f"tests.{name}" for name in chosen])
     else:
         suite = loader.discover(str(HERE), top_level_dir=str(HERE.parent))
-    result = unittest.TextTestRunner(verbosity=1, durations=8).run(suite)
+    result = unittest.TextTestRunner(verbosity=1).run(suite)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     skipped = len(result.skipped)
     sys.stderr.flush()

@@ -8,6 +8,7 @@ import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from dataclasses import replace
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -21,9 +22,6 @@ from mooring.cad.sampling import Sampling
 from mooring.cad.solid import SolidProperties
 from mooring.files import cache_folder, write_whole
 
-# Raise when what the reader makes of the same file changes.
-_VERSION = 1
-
 
 def remembered(file: Path, sampling: Sampling, read: Callable[[], Assembly]) -> Assembly:
     """The assembly from the cache, or read now and kept for the next time."""
@@ -31,7 +29,8 @@ def remembered(file: Path, sampling: Sampling, read: Callable[[], Assembly]) -> 
     if folder is None:
         return read()
     key = hashlib.sha256(file.read_bytes())
-    key.update(repr((_VERSION, sampling)).encode())
+    key.update(repr(sampling).encode())
+    key.update(_reader_version())
     kept = folder / f"{key.hexdigest()[:32]}.npz"
     try:
         return replace(_load(kept), file=file)
@@ -42,6 +41,15 @@ def remembered(file: Path, sampling: Sampling, read: Callable[[], Assembly]) -> 
     with suppress(OSError):
         _save(assembly, kept)
     return assembly
+
+
+@cache
+def _reader_version() -> bytes:
+    """Changes with the reader's own code: another reader may make something else of a file."""
+    digest = hashlib.sha256()
+    for source in sorted(Path(__file__).parent.rglob("*.py")):
+        digest.update(source.read_bytes())
+    return digest.digest()
 
 
 def _save(assembly: Assembly, kept: Path) -> None:

@@ -41,7 +41,7 @@ def read_cad(
     Example:
         >>> from mooring.demo import LINE_TENDER
         >>> len(read_cad(LINE_TENDER.step).parts)
-        115
+        109
     """
     path = Path(file)
     if not path.is_file():

@@ -11,7 +11,7 @@ import typer
 
 from mooring.cli.check import print_report
 from mooring.cli.run import simulate_with_bar, write_run
-from mooring.cli.terminal import busy, out
+from mooring.cli.terminal import busy, counted, out
 
 if TYPE_CHECKING:
     from mooring.simulation import Recording
@@ -48,7 +48,7 @@ def demo(
     moving = sum(joint.moves for joint in robot.joints.values())
     console.print(
         f"{document.name}: {len(robot.links)} links, {len(robot.joints)} joints ({moving} moving), "
-        f"{len(robot.closures)} closed loop, {show(robot.mass(), 'mass')} in all"
+        f"{counted(len(robot.closures), 'closed loop')}, {show(robot.mass(), 'mass')} in all"
     )
 
     _heading("Checked")

@@ -84,27 +84,25 @@ def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
     from mooring.units import show
 
     table = Table(box=None, header_style="bold", pad_edge=False)
-    table.add_column("part", overflow="fold")
-    for heading in ("copies", "size [mm]", "triangles", "volume"):
+    table.add_column("part", no_wrap=True)
+    for heading in ("copies", "size [mm]", "triangles", "volume", "bores"):
         table.add_column(heading, justify="right", no_wrap=True)
-    for heading in ("surface", "bores", "material"):
-        table.add_column(heading, no_wrap=True)
+    # In a narrow window the end of the material's name goes first.
+    table.add_column("material", no_wrap=True, overflow="ellipsis", ratio=1)
     for kind in distinct:
         part, geometry = kind.one, kind.one.geometry
-        size = " x ".join(f"{1000 * v:.4g}" for v in part.size)
-        surface = "closed" if geometry.closed else "[yellow]open[/]"
+        trouble = [] if geometry.closed else ["[red]open surface[/]"]
         if geometry.bodies > 1:
-            surface += f", [yellow]{geometry.bodies} bodies[/]"
+            trouble.append(f"[yellow]{geometry.bodies} bodies[/]")
         swatch = f"[{part.color}]■[/] " if part.color else "  "
         table.add_row(
             swatch + (geometry.name or part.name),
             str(len(kind.copies)),
-            size,
+            " x ".join(f"{1000 * v:.4g}" for v in part.size),
             f"{len(part.mesh.faces):,}",
             show(part.volume, "volume", 4),
-            surface,
             str(len(part.bores) or ""),
-            "" if part.material is None else part.material.name,
+            ", ".join([*trouble, part.material.name if part.material else ""]).strip(", "),
         )
     console = out()
     console.print(table)

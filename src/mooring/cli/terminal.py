@@ -30,7 +30,9 @@ def out() -> Console:
     """For answers."""
     from rich.console import Console
 
-    return Console(highlight=False, soft_wrap=False)
+    # What is piped to another program or a file need not fit a window.
+    width = None if sys.stdout.isatty() else 140
+    return Console(highlight=False, soft_wrap=False, width=width)
 
 
 @cache
@@ -69,6 +71,11 @@ def show_compiling() -> None:
             yield
 
     announce_with(announce)
+
+
+def counted(number: int, what: str) -> str:
+    """A number with its noun, e.g. "1 joint" or "2 joints"."""
+    return f"{number} {what}" + ("" if number == 1 else "s")
 
 
 def positions_from(settings: list[str]) -> dict[str, float | str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from mooring.cli.terminal import Json, RobotFile, busy, out, print_json
+from mooring.cli.terminal import Json, RobotFile, busy, counted, out, print_json
 
 if TYPE_CHECKING:
     from rich.tree import Tree as RichTree
@@ -35,9 +35,10 @@ def tree(file: RobotFile, json: Json = False) -> None:
     console.print(branch)
     moving = sum(joint.moves for joint in robot.joints.values())
     console.print(
-        f"\n[bold]{robot.name}[/]: {len(robot.links)} links, {len(robot.joints)} joints, "
-        f"{moving} of them moving, {len(robot.couplings)} couplings, {len(robot.closures)} "
-        f"closures; {show(robot.mass(), 'mass')}"
+        f"\n[bold]{robot.name}[/]: {counted(len(robot.links), 'link')}, "
+        f"{counted(len(robot.joints), 'joint')} ({moving} moving), "
+        f"{counted(len(robot.couplings), 'coupling')}, {counted(len(robot.closures), 'closure')}; "
+        f"{show(robot.mass(), 'mass')}"
     )
 
 

@@ -7,6 +7,7 @@ from functools import cache
 import numpy as np
 
 from mooring.cad import Mesh
+from mooring.cad.mesh import weld
 from mooring.geometry import Array
 from mooring.model import Box, Capsule, Cylinder, MeshShape, Sphere
 from mooring.model.shapes import Shape
@@ -81,11 +82,11 @@ def turned(profile: Array) -> Mesh:
                 faces.append((a, b, d))
             if profile[ring + 1, 0] > 0:
                 faces.append((a, d, c))
-    return Mesh(rings.reshape(-1, 3), np.array(faces, dtype=np.int64))
+    return weld(rings.reshape(-1, 3), np.array(faces, dtype=np.int64), tolerance=1e-9)
 
 
 def _arc(radius: float, centre: float, start: float, end: float) -> Array:
-    angles = np.radians(np.linspace(start, end, 13 if end - start > 90 else 9))
+    angles = np.radians(np.linspace(start, end, 25 if end - start > 90 else 13))
     profile = np.stack([radius * np.cos(angles), centre + radius * np.sin(angles)], axis=1)
     profile[np.abs(profile[:, 0]) < 1e-12 * radius, 0] = 0.0
     return profile

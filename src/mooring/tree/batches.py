@@ -26,10 +26,8 @@ def rows(tree: Tree, name: str, values: ArrayLike) -> tuple[Array, tuple[int, ..
         )
     if not np.isfinite(array).all():
         raise InputError(f"{name} holds values that are not finite")
-    flat = np.ascontiguousarray(array.reshape(-1, wanted) if wanted else array.reshape(-1, 0))
-    if wanted == 0:
-        flat = np.zeros((int(np.prod(array.shape[:-1], dtype=int)), 0))
-    return flat, array.shape[:-1]
+    count = int(np.prod(array.shape[:-1], dtype=int))
+    return np.ascontiguousarray(array.reshape(count, wanted)), array.shape[:-1]
 
 
 def matching_rows(tree: Tree, **states: ArrayLike) -> tuple[list[Array], tuple[int, ...]]:

@@ -11,10 +11,11 @@ from OCP.collections import Sequence_TDF_Label
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.Message import Message, Message_Printer
 from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
+from OCP.Standard import Standard_GUID
 from OCP.STEPCAFControl import STEPCAFControl_Reader
 from OCP.TCollection import TCollection_AsciiString, TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name, TDataStd_TreeNode
-from OCP.TDF import TDF_Label, TDF_Tool
+from OCP.TDF import TDF_Attribute, TDF_Label, TDF_Tool
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Shape
@@ -36,7 +37,10 @@ MILLIMETRE = 1e-3
 """Open CASCADE converts every file to millimetres while reading."""
 
 # Names that exporters put where the user gave none.
-_MEANINGLESS = re.compile(r"=>\[.*|NAUO\d*|NEXT_ASSEMBLY_USAGE.*|\s*|none|null", re.IGNORECASE)
+_MEANINGLESS = re.compile(
+    r"=>\[.*|NAUO\d*|NEXT_ASSEMBLY_USAGE.*|Open CASCADE STEP translator.*|\s*|none|null",
+    re.IGNORECASE,
+)
 
 
 class StepNode:
@@ -95,11 +99,10 @@ class StepNode:
 
     @property
     def material_name(self) -> str | None:
-        node = TDataStd_TreeNode()
-        if not self._product.FindAttribute(XCAFDoc.MaterialRefGUID_s(), node):
+        node, material = TDataStd_TreeNode(), XCAFDoc_Material()
+        if not _find(self._product, XCAFDoc.MaterialRefGUID_s(), node) or not node.HasFather():
             return None
-        material = XCAFDoc_Material()
-        if not node.Father().Label().FindAttribute(XCAFDoc_Material.GetID_s(), material):
+        if not _find(node.Father().Label(), XCAFDoc_Material.GetID_s(), material):
             return None
         return str(material.GetName().ToCString()) or None
 
@@ -115,6 +118,7 @@ class StepDocument:
     """A STEP file opened by Open CASCADE."""
 
     def __init__(self, file: Path) -> None:
+        self.file = file
         Message.DefaultMessenger_s().RemovePrinters(Message_Printer.get_type_descriptor_s())
         self._document = TDocStd_Document(TCollection_ExtendedString("XmlXCAF"))
         XCAFApp_Application.GetApplication_s().InitDocument(self._document)
@@ -142,10 +146,16 @@ class StepDocument:
 
 def _name_of(label: TDF_Label) -> str:
     attribute = TDataStd_Name()
-    if not label.FindAttribute(TDataStd_Name.GetID_s(), attribute):
+    if not _find(label, TDataStd_Name.GetID_s(), attribute):
         return ""
     name = str(attribute.Get().ToExtString()).strip()
     return "" if _MEANINGLESS.fullmatch(name) else name.replace("/", "_")
+
+
+def _find(label: TDF_Label, kind: Standard_GUID, attribute: TDF_Attribute) -> bool:
+    """Fill an attribute with the one of its kind on a label, if there is one."""
+    # FindAttribute alone ends the process where there is none.
+    return bool(label.IsAttribute(kind)) and bool(label.FindAttribute(kind, attribute))
 
 
 def _matrix(location: TopLoc_Location) -> Array:

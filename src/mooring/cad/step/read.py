@@ -31,7 +31,8 @@ def read_step(file: Path, sampling: Sampling) -> Assembly:
         from mooring.cad.step.document import StepDocument
     except ImportError as error:
         raise InputError(
-            f"{file}: reading STEP needs Open CASCADE: pip install '.[step]' ({error})"
+            f"{file}: reading STEP needs Open CASCADE: pip install '.[step]', and on a bare Debian "
+            f"also apt install libgl1 libx11-6 ({error})"
         ) from error
     document = StepDocument(file)
     collector = _Collector(document, sampling)
@@ -77,14 +78,14 @@ class _Collector:
         self.geometries: dict[str, Geometry | None] = {}
 
     def add(self, node: StepNode, place: Array, parent_path: str) -> None:
-        name = node.name or "unnamed"
+        name = node.name or self.document.file.stem
         path = f"{parent_path}/{name}" if parent_path else name
         place = place @ node.placement
         if node.is_assembly:
             for child in node.children():
                 self.add(child, place, path)
             return
-        geometry = self._geometry(node)
+        geometry = self._geometry(node, name)
         if geometry is None:
             return
         density = node.material_density
@@ -94,12 +95,12 @@ class _Collector:
             Part(self.names.unique(name), path, place, geometry, node.color, material)
         )
 
-    def _geometry(self, node: StepNode) -> Geometry | None:
+    def _geometry(self, node: StepNode, name: str) -> Geometry | None:
         if node.shape_key not in self.geometries:
             from mooring.cad.step.shape import geometry_of
 
             geometry = geometry_of(node.shape, node.product_name, self.sampling)
             if geometry is None:
-                self.notes.append(f"{node.product_name} has no faces and was left out")
+                self.notes.append(f"{name} has no faces and was left out")
             self.geometries[node.shape_key] = geometry
         return self.geometries[node.shape_key]

@@ -45,6 +45,7 @@ class _Loader:
         self.source = source
         self.problems: list[tuple[Place, str]] = []
         self.cad: Assembly | None = None
+        self.broken: set[str] = set()
 
     def robot(self) -> Robot:
         document = self.source.values
@@ -175,10 +176,14 @@ class _Loader:
         try:
             return call()
         except EntryError as error:
-            for inner, text in error.problems:
-                self._refuse((*path, *inner), f"{_named(path)}{text}")
+            problems = error.problems
         except ModelError as error:
-            self._refuse(path, f"{_named(path)}{error}")
+            problems = (((), str(error)),)
+        for inner, text in problems:
+            # That nothing is called so follows from another mistake, which is told already.
+            if not any(f"is called {name!r}" in text for name in self.broken):
+                self._refuse((*path, *inner), f"{_named(path)}{text}")
+        self.broken.add(str(path[-1]))
         return None
 
     def _refuse(self, path: KeyPath, message: str) -> None:

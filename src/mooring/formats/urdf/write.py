@@ -167,6 +167,10 @@ class _Writer:
         if kind == "continuous" and limits.velocity is None and limits.effort is None:
             return
         limit = etree.SubElement(element, "limit")
+        if joint.type == "continuous" and (limits.lower, limits.upper) != (None, None):
+            self.losses.append(
+                f"joint {joint.name!r} is continuous; its position limits were left out"
+            )
         if kind != "continuous":
             for side, value, far in (
                 ("lower", limits.lower, -_NO_LIMIT),

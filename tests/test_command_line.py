@@ -1,0 +1,138 @@
+"""The command line as a user meets it: in a process of its own, good input and bad."""
+
+import json
+import shutil
+import unittest
+from pathlib import Path
+
+import pandas as pd
+from PIL import Image
+
+import mooring
+from mooring.demo import LINE_TENDER
+from tests.support import folder_for, run_mooring
+
+COMMANDS = ("parts", "check", "tree", "picture", "run", "export", "demo")
+
+
+class Commands(unittest.TestCase):
+    def ok(self, *arguments: str | Path, code: int = 0) -> str:
+        done = run_mooring(*arguments)
+        self.assertEqual(done.returncode, code, done.stderr + done.stdout)
+        self.assertNotIn("Traceback", done.stderr)
+        return done.stdout
+
+    def test_help_names_every_command(self) -> None:
+        text = self.ok("--help")
+        for command in COMMANDS:
+            self.assertIn(command, text)
+            self.assertIn("--help", self.ok(command, "--help"))
+
+    def test_parts(self) -> None:
+        text = self.ok("parts", LINE_TENDER.step)
+        for words in (
+            "109 placed parts of 36 kinds",
+            "hex_bolt_m16x70",
+            "structural steel",
+            "973.4 kg",
+        ):
+            self.assertIn(words, text)
+        answer = json.loads(self.ok("parts", LINE_TENDER.step, "--json"))
+        bolt = next(p for p in answer["parts"] if p["name"] == "hex_bolt_m16x70")
+        self.assertEqual(len(bolt["copies"]), 12)
+        self.assertEqual(answer["notes"], [])
+
+    def test_check_and_tree(self) -> None:
+        self.assertIn("nothing found by 25 rules", self.ok("check", LINE_TENDER.document))
+        text = self.ok("tree", LINE_TENDER.document)
+        for words in ("slew  revolute  about z", "-170 deg .. 170 deg", "19.5 kg weighed",
+                      "follows port_jaw_hinge x -1", "975.2 kg"):  # fmt: skip
+            self.assertIn(words, " ".join(text.split("\n")))
+        root = json.loads(self.ok("tree", LINE_TENDER.document, "--json"))["root"]
+        self.assertEqual(root["link"], "pedestal")
+
+    def test_check_says_no_with_file_line_and_exit_code(self) -> None:
+        folder = folder_for(self)
+        shutil.copy(LINE_TENDER.step, folder)
+        file = folder / "tender.yaml"
+        text = LINE_TENDER.document.read_text()
+        file.write_text(
+            text.replace("parent: mast\n    child: barrel", "parent: mats\n    child: barrel")
+        )
+        answer = json.loads(self.ok("check", file, "--json", code=1))
+        missing = next(f for f in answer["findings"] if f["code"] == "missing-link")
+        line = file.read_text().split("parent: mats")[0].count("\n") + 1
+        self.assertEqual((missing["file"], missing["line"]), (str(file), line))
+        self.assertIn(f"{file}:{line}: error missing-link", self.ok("check", file, code=1))
+        # A robot that is no tree cannot be run either, and says why.
+        done = run_mooring("run", file, "-o", folder / "out")
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("joint 'barrel_swing' has the parent 'mats'", done.stderr)
+
+    def test_picture_run_and_export(self) -> None:
+        folder = folder_for(self)
+        self.ok("picture", LINE_TENDER.document, "-o", folder / "a.png", "--posture", "stowed",
+                "--joint", "slew=30 deg", "--layers", "visual,frames", "--view", "-30,10",
+                "--size", "400x300")  # fmt: skip
+        with Image.open(folder / "a.png") as image:
+            self.assertEqual(image.size, (400, 300))
+        text = self.ok(
+            "run", LINE_TENDER.document, "-o", folder / "run", "--seconds", "0.5", "--rate", "200"
+        )
+        self.assertIn("motion lay_line, 0.50 s, 101 instants", text)
+        table = pd.read_csv(folder / "run" / "recording.csv", index_col="time")
+        self.assertEqual(len(table), 101)
+        self.assertEqual({p.name for p in (folder / "run").iterdir()},
+                         {"recording.csv", "motion.png", "effort.png", "energy.png", "end.png"})  # fmt: skip
+        self.assertIn("not carried", self.ok("export", LINE_TENDER.document, folder / "t.urdf"))
+        self.assertIn("nothing found", self.ok("check", folder / "t.urdf"))
+
+    def test_demo_does_the_whole_job(self) -> None:
+        folder = folder_for(self) / "demo"
+        text = self.ok("demo", "-o", folder)
+        for words in (
+            "109 placed parts",
+            "11 links, 10 joints",
+            "nothing found",
+            "lay_line",
+            "Done in",
+        ):
+            self.assertIn(words, text)
+        for name in ("line_tender.yaml", "line_tender.urdf", "check.txt", "over_ship.png",
+                     "recording.csv", "motion.png", "effort.png", "energy.png"):  # fmt: skip
+            self.assertGreater((folder / name).stat().st_size, 20, name)
+        self.assertEqual(mooring.read(folder / "line_tender.urdf").notes, [])
+
+
+class BadInput(unittest.TestCase):
+    def test_bad_input_gets_one_clear_message_and_exit_code_2(self) -> None:
+        folder = folder_for(self)
+        good = LINE_TENDER.document
+        (folder / "cut.step").write_bytes(LINE_TENDER.step.read_bytes()[:300_000])
+        (folder / "text.step").write_text("This is no STEP file.\n")
+        (folder / "unit.yaml").write_text("mooring: 1\nlinks:\n  a: {mass: 3 mm}\n")
+        (folder / "key.yaml").write_text("mooring: 1\nlinks:\n  a: {}\njionts: {}\n")
+        for arguments, words in (
+            (("check", folder / "gone.yaml"), "gone.yaml: there is no such file"),
+            (("parts", folder / "gone.step"), "gone.step: there is no such file"),
+            (("parts", folder / "cut.step"), "cut.step: the STEP file is cut off"),
+            (("parts", folder / "text.step"), "text.step: not a STEP file"),
+            (("parts", LINE_TENDER.step, "--tolerance", "3 kg"), "'3 kg' is a mass"),
+            (("check", folder / "unit.yaml"), "unit.yaml:3: link 'a': '3 mm' is a length"),
+            (("check", folder / "key.yaml"), "key.yaml:4: unknown key 'jionts'; did you mean 'joints'?"),
+            (("picture", good, "-o", folder / "a.png", "--posture", "stwoed"), "did you mean 'stowed'"),
+            (("picture", good, "-o", folder / "a.png", "--joint", "slew"), "write it as 'slew=30 deg'"),
+            (("picture", good, "-o", folder / "a.bmp", "--size", "64x64"), "pictures are written as"),
+            (("picture", good, "-o", folder / "a.png", "--size", "big"), "write it as 1280x800"),
+            (("run", good, "-o", folder, "--motion", "dance"), "no motion is called 'dance'"),
+            (("run", good, "-o", folder, "--seconds", "3 m"), "'3 m' is a length"),
+            (("export", good, folder / "t.xyz"), "cannot write this format"),
+        ):  # fmt: skip
+            with self.subTest(words):
+                done = run_mooring(*arguments)
+                self.assertEqual(done.returncode, 2, done.stderr)
+                self.assertIn(words, done.stderr)
+                self.assertNotIn("Traceback", done.stderr)
+                self.assertEqual(len(done.stderr.strip().splitlines()), 1)
+        self.assertEqual(run_mooring("check").returncode, 2)
+        self.assertEqual(run_mooring("fly").returncode, 2)

@@ -1,0 +1,167 @@
+"""URDF out and back, and the sloppy and hostile files in between."""
+
+import unittest
+
+import numpy as np
+
+import mooring
+from mooring import Robot, dynamics, kinematics
+from mooring.errors import InputError
+from mooring.geometry import rotation_from_rpy
+from mooring.model import Box, Cylinder, Sphere
+from tests.support import folder_for, line_tender, random_robot
+
+ARM = """\
+<?xml version="1.0"?>
+<robot name="arm">
+  <material name="orange"><color rgba="1 0.5 0 1"/></material>
+  <link name="base"/>
+  <link name="arm">
+    <inertial>
+      <origin xyz="0.5 0 0" rpy="0 0 1.5707963267948966"/>
+      <mass value="3"/>
+      <inertia ixx="0.1" ixy="0" ixz="0" iyy="0.3" iyz="0" izz="0.35"/>
+    </inertial>
+    <visual><geometry><box size="1 0.1 0.1"/></geometry><material name="orange"/></visual>
+    <collision><geometry><cylinder radius="0.05" length="1"/></geometry></collision>
+  </link>
+  <link name="tip"/>
+  <joint name="turn" type="revolute">
+    <origin xyz="0 0 1" rpy="0.1 0.2 0.3"/>
+    <parent link="base"/><child link="arm"/>
+    <axis xyz="0 2 0"/>
+    <limit lower="-1" upper="1" effort="10" velocity="2"/>
+    <dynamics damping="0.5" friction="0.1"/>
+  </joint>
+  <joint name="end" type="prismatic">
+    <parent link="arm"/><child link="tip"/>
+    <limit upper="0.1" effort="10" velocity="2"/>
+    <mimic joint="turn" multiplier="0.05" offset="0.01"/>
+  </joint>
+</robot>
+"""
+
+
+class RoundTrip(unittest.TestCase):
+    def same(self, robot: Robot) -> None:
+        file = folder_for(self) / "robot.urdf"
+        robot.write(file)
+        back = mooring.read(file)
+        one, other = robot.tree(), back.tree()
+        self.assertEqual((one.links, one.coordinates), (other.links, other.coordinates))
+        q = np.random.default_rng(7).normal(size=(5, len(one.coordinates)))
+        np.testing.assert_allclose(
+            kinematics.link_poses(other, q), kinematics.link_poses(one, q), atol=1e-12
+        )
+        np.testing.assert_allclose(
+            dynamics.mass_matrix(other, q), dynamics.mass_matrix(one, q), atol=1e-10
+        )
+        for ours, theirs in zip(one.joints, other.joints, strict=True):
+            np.testing.assert_array_equal(theirs, ours)
+
+    def test_random_robots_come_back(self) -> None:
+        for seed in range(5):
+            self.same(random_robot(seed))
+
+    def test_rotations_at_and_near_the_pole_come_back(self) -> None:
+        for pitch in (np.pi / 2, np.pi / 2 - 1e-9, -np.pi / 2 + 1e-7):
+            robot = Robot("pole")
+            robot.add_link("a")
+            robot.add_link("b", mass=1, inertia=(1, 1, 1), centre=(1, 2, 3))
+            turn = np.eye(4)
+            turn[:3, :3] = rotation_from_rpy((0.4, pitch, -1.2))
+            robot.add_joint(
+                "j", "revolute", parent="a", child="b", at=turn,
+                lower=-1, upper=1, velocity=1, effort=1,
+            )  # fmt: skip
+            self.same(robot)
+
+    def test_the_line_tender_comes_back_with_its_meshes(self) -> None:
+        robot = line_tender()
+        self.same(robot)
+        file = folder_for(self) / "tender.urdf"
+        losses = robot.write(file)
+        for what in ("closures", "motors", "postures", "capsule"):
+            self.assertTrue(any(what in loss for loss in losses), what)
+        back = mooring.read(file)
+        self.assertEqual(back.notes, [])
+        # One file a shape; every part drawn where it was.
+        self.assertEqual(len(list((file.parent / "tender_meshes").iterdir())), 36)
+        frames = robot.link_frames()
+        for name, link in robot.links.items():
+            ours = link.visuals(robot.materials)
+            for one, other in zip(ours, back.links[name].extra_visuals, strict=True):
+                self.assertEqual((one.name, one.color), (other.name, other.color))
+                np.testing.assert_allclose(
+                    other.placement.matrix, one.in_link(frames[name]), atol=1e-12
+                )
+                np.testing.assert_allclose(
+                    other.shape.mesh.bounds, one.shape.mesh.bounds, atol=1e-6
+                )
+        self.assertEqual(back.couplings["starboard_jaw_hinge"].ratio, -1)
+
+
+class Reading(unittest.TestCase):
+    def read(self, text: str | bytes) -> Robot:
+        file = folder_for(self) / "arm.urdf"
+        file.write_bytes(text if isinstance(text, bytes) else text.encode())
+        return mooring.read(file)
+
+    def test_what_the_elements_say(self) -> None:
+        robot = self.read(ARM)
+        joint = robot.joints["turn"]
+        self.assertEqual(joint.axis, (0, 1, 0))
+        self.assertIn("the axis has the length 2", robot.notes[0])
+        self.assertEqual((joint.damping, joint.friction), (0.5, 0.1))
+        # The inertial frame is turned by 90 degrees: ixx and iyy change places.
+        inertia = robot.inertia("arm", np.eye(4))
+        np.testing.assert_allclose(np.diag(inertia.tensor), (0.3, 0.1, 0.35), atol=1e-15)
+        np.testing.assert_allclose(inertia.centre, (0.5, 0, 0))
+        end = robot.joints["end"]
+        self.assertEqual((end.axis, end.limits.lower, end.limits.upper), ((1, 0, 0), 0, 0.1))
+        q = kinematics.configuration(robot, {"turn": 0.4})
+        self.assertAlmostEqual(q[1], 0.05 * 0.4 + 0.01)
+        (visual,), (collision,) = robot.links["arm"].extra_visuals, robot.links["arm"].collisions
+        self.assertEqual((visual.shape, visual.color), (Box((1, 0.1, 0.1)), "#ff8000"))
+        self.assertEqual(collision.shape, Cylinder(0.05, 1))
+
+    def test_sloppy_files_are_read_and_told(self) -> None:
+        sphere = '<sphere radius="1"/>'
+        robot = self.read(
+            ARM.replace("</robot>", "<plugin/></robot>")
+            .replace('<box size="1 0.1 0.1"/>', '<mesh filename="package://p/gone.dae"/>')
+            .replace('<cylinder radius="0.05" length="1"/>', sphere)
+            .replace('<mass value="3"/>', '<mass value="0"/>')
+        )
+        notes = "\n".join(robot.notes)
+        for words in ("not read: plugin", "package://p/gone.dae is not there", "mass 0"):
+            self.assertIn(words, notes)
+        self.assertEqual(robot.links["arm"].collisions[0].shape, Sphere(1))
+
+    def test_bad_files_are_refused_with_their_line(self) -> None:
+        bomb = '<!DOCTYPE r [<!ENTITY a "b"><!ENTITY c SYSTEM "file:///etc/passwd">]>'
+        for wrong, right, words in (
+            ("</robot>", "", "not readable as XML"),
+            ("<robot ", f"{bomb}<robot ", "refused"),
+            ("<robot name", "<machine name", "not readable as XML"),
+            ('name="turn" ', "", ":15: <joint> has no name"),
+            ('type="revolute"', 'type="hinge"', ":15: joint 'turn': the type 'hinge'"),
+            ('<parent link="base"/>', "", ":15: <joint> 'turn' has no <parent>"),
+            ('xyz="0 0 1"', 'xyz="0 0"', ":16: <origin> xyz='0 0' must be 3 finite numbers"),
+            ('xyz="0 2 0"', 'xyz="0 0 0"', "has no length"),
+            ('xyz="0 2 0"', 'xyz="0 up 0"', ":18: <axis> xyz='0 up 0' holds no numbers"),
+            ('<mass value="3"/>', '<mass value="-3"/>', ":5: link 'arm': mass: the mass must be greater"),
+            ('<mass value="3"/>', '<mass value="nan"/>', ":8: <mass> value='nan'"),
+            ('ixx="0.1"', "", ":9: <inertia> has no ixx"),
+            ('<box size="1 0.1 0.1"/>', "<cone/>", ":11: link 'arm': URDF has no geometry <cone>"),
+            ('<link name="tip"/>', '<link name="arm"/>', ":14: there is already a link called 'arm'"),
+            ('mimic joint="turn"', 'mimic joint="trn"', ":25: mimic '': follows: no joint is called 'trn'"),
+        ):  # fmt: skip
+            with self.subTest(right):
+                self.assertIn(wrong, ARM)
+                with self.assertRaises(InputError) as caught:
+                    self.read(ARM.replace(wrong, right, 1))
+                self.assertIn(words, str(caught.exception))
+        for content in (b"", b"\x00\x01", "<robot>".encode("utf-16")):
+            with self.assertRaises(InputError):
+                self.read(content)
