@@ -25,7 +25,7 @@ def check(file: RobotFile, json: Json = False) -> None:
     else:
         print_report(report)
         for note in robot.notes:
-            out().print(f"[cyan]read:[/] {note}", soft_wrap=True)
+            out().print(f"[dark_cyan]read:[/] {note}", soft_wrap=True)
     if not report.ok:
         raise typer.Exit(1)
 
@@ -43,5 +43,5 @@ def print_report(report: Report) -> None:
             soft_wrap=True,
         )
         console.print(f"    [dim]{escape(finding.remedy)}[/]", soft_wrap=True)
-    color = "green" if report.ok else "red"
+    color = "green4" if report.ok else "red"
     console.print(f"[bold]{escape(report.robot)}[/]: [{color}]{report.summary()}[/]")

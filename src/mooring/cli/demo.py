@@ -102,7 +102,7 @@ _WHAT = {
 
 
 def _heading(text: str) -> None:
-    out().print(f"\n[bold cyan]{text}[/]")
+    out().print(f"\n[bold dark_cyan]{text}[/]")
 
 
 def _say_what_moved(recording: Recording) -> None:
@@ -112,7 +112,7 @@ def _say_what_moved(recording: Recording) -> None:
     for joint in recording.driven:
         degrees = recording.units[joint] == "rad"
         factor, unit = (57.29577951308232, "deg") if degrees else (1000.0, "mm")
-        position = table[f"{joint}.position"] * factor
+        position = (table[f"{joint}.position"] * factor).round(1) + 0.0
         effort = table[f"{joint}.effort"].abs().max()
         share = 100 * effort / recording.limits[joint]
         console.print(
@@ -120,4 +120,4 @@ def _say_what_moved(recording: Recording) -> None:
             f"  at most {share:>3.0f}% of its effort limit"
         )
     for note in recording.notes:
-        console.print(f"[yellow]note:[/] {note}", soft_wrap=True)
+        console.print(f"[dark_orange3]note:[/] {note}", soft_wrap=True)

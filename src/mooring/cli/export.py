@@ -27,4 +27,4 @@ def export(
     console = out()
     console.print(f"wrote {output}", soft_wrap=True)
     for loss in losses:
-        console.print(f"[yellow]not carried:[/] {loss}", soft_wrap=True)
+        console.print(f"[dark_orange3]not carried:[/] {loss}", soft_wrap=True)

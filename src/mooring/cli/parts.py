@@ -85,7 +85,7 @@ def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
 
     table = Table(box=None, header_style="bold", pad_edge=False)
     table.add_column("part", no_wrap=True)
-    for heading in ("copies", "size [mm]", "triangles", "volume", "bores"):
+    for heading in ("copies", r"size \[mm]", "triangles", "volume", "bores"):
         table.add_column(heading, justify="right", no_wrap=True)
     # In a narrow window the end of the material's name goes first.
     table.add_column("material", no_wrap=True, overflow="ellipsis", ratio=1)
@@ -93,7 +93,7 @@ def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
         part, geometry = kind.one, kind.one.geometry
         trouble = [] if geometry.closed else ["[red]open surface[/]"]
         if geometry.bodies > 1:
-            trouble.append(f"[yellow]{geometry.bodies} bodies[/]")
+            trouble.append(f"[dark_orange3]{geometry.bodies} bodies[/]")
         swatch = f"[{part.color}]■[/] " if part.color else "  "
         table.add_row(
             swatch + (geometry.name or part.name),
@@ -123,4 +123,4 @@ def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
             f"({len(weights)} of {len(assembly.parts)} parts have one)"
         )
     for note in assembly.notes:
-        console.print(f"[yellow]note:[/] {note}")
+        console.print(f"[dark_orange3]note:[/] {note}")

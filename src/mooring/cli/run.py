@@ -52,7 +52,7 @@ def run(
             f"[bold]{robot.name}[/]: {what}, {table.index[-1]:.2f} s, {len(table):,} instants"
         )
     for note in recording.notes:
-        console.print(f"[yellow]note:[/] {note}", soft_wrap=True)
+        console.print(f"[dark_orange3]note:[/] {note}", soft_wrap=True)
     for path in written:
         console.print(f"wrote {path}", soft_wrap=True)
     if not recording.complete:

@@ -22,7 +22,11 @@ RobotFile = Annotated[
 ]
 Json = Annotated[bool, typer.Option("--json", help="Answer as JSON, for programs.")]
 
-MARKS = {"error": "[bold red]error[/]", "warning": "[yellow]warning[/]", "note": "[cyan]note[/]"}
+MARKS = {
+    "error": "[bold red]error[/]",
+    "warning": "[dark_orange3]warning[/]",
+    "note": "[dark_cyan]note[/]",
+}
 
 
 @cache

@@ -58,7 +58,7 @@ def _link_text(name: str, inertia: Inertia | None) -> str:
 
 
 def _joint_text(robot: Robot, joint: Joint) -> str:
-    words = [f"[cyan]{joint.name}[/]", joint.type]
+    words = [f"[dark_cyan]{joint.name}[/]", joint.type]
     if joint.moves:
         words.append(
             f"about {_axis(joint)}" if joint.motion == "rotation" else f"along {_axis(joint)}"
@@ -66,14 +66,14 @@ def _joint_text(robot: Robot, joint: Joint) -> str:
         words.extend(_limits(joint))
     coupling = robot.couplings.get(joint.name)
     if coupling is not None:
-        words.append(f"[magenta]follows {coupling.follows} x {coupling.ratio:g}[/]")
+        words.append(f"[medium_purple3]follows {coupling.follows} x {coupling.ratio:g}[/]")
     for closure in robot.closures.values():
         if joint.child in closure.between:
             other = next(name for name in closure.between if name != joint.child)
-            words.append(f"[magenta]{closure.kind} {closure.name} to {other}[/]")
+            words.append(f"[medium_purple3]{closure.kind} {closure.name} to {other}[/]")
     for motor in robot.motors.values():
         if motor.joint == joint.name:
-            words.append(f"[green]motor {motor.name}[/]")
+            words.append(f"[green4]motor {motor.name}[/]")
     return "  ".join(words)
 
 

@@ -17,10 +17,11 @@ from mooring.tree import Tree
 
 @dataclass(frozen=True)
 class Label:
-    """A text at a point of the scene, (3,) [m]."""
+    """A text beside a point of the scene, (3,) [m], clear of a symbol of some radius [m]."""
 
     point: Array
     text: str
+    clear: float = 0.0
 
 
 @dataclass
@@ -90,7 +91,7 @@ def axes(posed: Posed) -> None:
         color = AXES[2] if joint.type != "prismatic" else AXES[1]
         posed.pieces.append(Piece(arrow(length, length * 0.014), place, color, Layer.ON_TOP))
         tip = place @ np.array([0, 0, length, 1])
-        posed.labels.append(Label(tip[:3], name))
+        posed.labels.append(Label(tip[:3], name, 0.01 * posed.scale))
 
 
 def centres(posed: Posed) -> None:
@@ -104,7 +105,7 @@ def centres(posed: Posed) -> None:
         point = posed.poses[number] @ np.array([*posed.tree.arrays.centre[number], 1.0])
         radius = posed.scale * max(0.008, 0.025 * (mass / heaviest) ** (1 / 3))
         posed.pieces.append(Piece(ball(round(radius, 5)), placement(point[:3]), MASS, Layer.ON_TOP))
-        posed.labels.append(Label(point[:3], f"{name} {mass:.4g} kg"))
+        posed.labels.append(Label(point[:3], f"{name} {mass:.4g} kg", radius))
 
 
 LAYERS: dict[str, Callable[[Posed], None]] = {

@@ -17,19 +17,22 @@ Box = tuple[float, float, float, float]
 
 
 def draw_labels(image: Image.Image, labels: Sequence[Label], at: Array) -> None:
-    """Put labels beside their points (n, 2) [pixels], none over another, each with a leader."""
+    """Put labels beside their points, none over another, each with a leader where it is far.
+
+    `at` is (n, 3): where each point is [pixels], and the radius to keep clear around it [pixels].
+    """
     draw = ImageDraw.Draw(image)
     font = ImageFont.load_default(_LABEL_SIZE)
     taken: list[Box] = []
     for number in np.argsort(at[:, 1]):
-        x, y = (float(value) for value in at[number])
+        x, y, clear = (float(value) for value in at[number])
         if not (0 <= x < image.width and 0 <= y < image.height):
             continue
-        box = _free_box(draw, labels[number].text, font, x, y, image.size, taken)
+        box = _free_box(draw, labels[number].text, font, (x, y, clear), image.size, taken)
         taken.append(box)
         middle = (box[1] + box[3]) / 2
         near = box[0] - 2 if box[0] > x else box[2] + 2
-        if abs(middle - y) > 10 or abs(near - x) > 16:
+        if abs(middle - y) > 10 or abs(near - x) > clear + 16:
             draw.line([(x, y), (near, middle)], fill=INK, width=1)
         draw.rounded_rectangle(box, radius=3, fill=(255, 255, 255), outline="#b8c2c9")
         draw.text((box[0] + 4, box[1] + 1), labels[number].text, fill=INK, font=font)
@@ -39,17 +42,17 @@ def _free_box(
     draw: ImageDraw.ImageDraw,
     text: str,
     font: ImageFont.FreeTypeFont | ImageFont.ImageFont,
-    x: float,
-    y: float,
+    point: tuple[float, float, float],
     size: tuple[int, int],
     taken: Sequence[Box],
 ) -> Box:
     """The place nearest to a point where a text covers no other and stays on the picture."""
     width, height = draw.textlength(text, font=font) + 8, _LABEL_SIZE + 6
     best: Box | None = None
+    x, y, clear = point
     for ring in range(40):
         drop = ring * 6
-        for dx, dy in ((12, -height / 2), (-12 - width, -height / 2)):
+        for dx, dy in ((clear + 10, -height / 2), (-clear - 10 - width, -height / 2)):
             for way in (drop, -drop):
                 left = min(max(2.0, x + dx), size[0] - width - 2)
                 top = min(max(2.0, y + dy + way), size[1] - height - 2)

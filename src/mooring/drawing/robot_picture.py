@@ -123,7 +123,12 @@ def _draw(
     rendered = render(posed.pieces, camera, size, floor)
     image = Image.fromarray(rendered)
     at = np.array([label.point for label in posed.labels]).reshape(-1, 3)
-    draw_labels(image, posed.labels, camera.project(at, *size, FAR)[:, :2])
+    seen_at = camera.project(at, *size, FAR)
+    clear = np.array([label.clear for label in posed.labels])
+    clear = clear * size[1] / (2 * camera.extent)
+    if camera.perspective:
+        clear = clear * seen_at[:, 2]
+    draw_labels(image, posed.labels, np.column_stack([seen_at[:, :2], clear]))
     draw_triad(image, camera)
     seen = floor is not None and camera.back[2] > 0.01
     grid = f"grid {show(floor.spacing, 'length')}" if floor and seen else ""

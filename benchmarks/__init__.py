@@ -1,0 +1,1 @@
+"""Timings, as ratios measured in one run."""
