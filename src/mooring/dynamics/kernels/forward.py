@@ -11,7 +11,7 @@ import numpy as np
 
 from mooring.compiling import entry, kernel
 from mooring.dynamics.kernels.mass_matrix import body_inertia, rotate_tensor
-from mooring.dynamics.kernels.work import new_work
+from mooring.dynamics.kernels.work import force_to_parent, new_work
 from mooring.tree.arrays import REVOLUTE
 from mooring.tree.kernels.vectors import backward, cross, forward, joint_frames
 
@@ -175,15 +175,7 @@ def _to_parent(tree, i, work, block):
             work.inertia[p, j, k] += inertia[j, k]
             work.coupling[p, j, k] += shifted[j, k]
             work.heft[p, j, k] += heft[j, k]
-    fx, fy, fz = forward(r, work.force[i, 0], work.force[i, 1], work.force[i, 2])
-    mx, my, mz = forward(r, work.moment[i, 0], work.moment[i, 1], work.moment[i, 2])
-    lx, ly, lz = cross(t[0], t[1], t[2], fx, fy, fz)
-    work.force[p, 0] += fx
-    work.force[p, 1] += fy
-    work.force[p, 2] += fz
-    work.moment[p, 0] += mx + lx
-    work.moment[p, 1] += my + ly
-    work.moment[p, 2] += mz + lz
+    force_to_parent(tree, i, work)
 
 
 @kernel

@@ -7,7 +7,7 @@ Algorithms, 2008, section 5.3).
 from __future__ import annotations
 
 from mooring.compiling import entry, kernel
-from mooring.dynamics.kernels.work import new_work
+from mooring.dynamics.kernels.work import force_to_parent, new_work
 from mooring.tree.arrays import PRISMATIC, REVOLUTE
 from mooring.tree.kernels.vectors import backward, cross, forward, joint_frames
 
@@ -38,17 +38,7 @@ def inverse_dynamics(tree, q, v, a, gravity, work, tau):
             tau[c] = (
                 load[0] * tree.axis[i, 0] + load[1] * tree.axis[i, 1] + load[2] * tree.axis[i, 2]
             )
-        p = tree.parent[i]
-        r, t = work.rotation[i], work.translation[i]
-        fx, fy, fz = forward(r, work.force[i, 0], work.force[i, 1], work.force[i, 2])
-        mx, my, mz = forward(r, work.moment[i, 0], work.moment[i, 1], work.moment[i, 2])
-        lx, ly, lz = cross(t[0], t[1], t[2], fx, fy, fz)
-        work.force[p, 0] += fx
-        work.force[p, 1] += fy
-        work.force[p, 2] += fz
-        work.moment[p, 0] += mx + lx
-        work.moment[p, 1] += my + ly
-        work.moment[p, 2] += mz + lz
+        force_to_parent(tree, i, work)
 
 
 @kernel

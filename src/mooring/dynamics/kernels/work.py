@@ -8,6 +8,7 @@ import numpy as np
 
 from mooring.compiling import kernel
 from mooring.geometry import Array
+from mooring.tree.kernels.vectors import cross, forward
 
 
 class Work(NamedTuple):
@@ -50,3 +51,19 @@ def new_work(n):
         np.zeros((n, 3)),
         np.zeros(n),
     )
+
+
+@kernel
+def force_to_parent(tree, i, work):
+    """Add a body's force, and its moment about its own origin, to those of its parent."""
+    p = tree.parent[i]
+    r, t = work.rotation[i], work.translation[i]
+    fx, fy, fz = forward(r, work.force[i, 0], work.force[i, 1], work.force[i, 2])
+    mx, my, mz = forward(r, work.moment[i, 0], work.moment[i, 1], work.moment[i, 2])
+    lx, ly, lz = cross(t[0], t[1], t[2], fx, fy, fz)
+    work.force[p, 0] += fx
+    work.force[p, 1] += fy
+    work.force[p, 2] += fz
+    work.moment[p, 0] += mx + lx
+    work.moment[p, 1] += my + ly
+    work.moment[p, 2] += mz + lz
