@@ -194,7 +194,9 @@ class Solids(unittest.TestCase):
         flipped = BOX_FACES.copy()
         flipped[0] = flipped[0, ::-1]
         self.assertFalse(Mesh(BOX, flipped).closed)
-        two = weld(np.vstack([BOX, [*BOX, 5, 0, 0]]), np.vstack([BOX_FACES, BOX_FACES + 8]), 1e-7)
+        two = weld(
+            np.vstack([BOX, BOX + np.array([5, 0, 0])]), np.vstack([BOX_FACES, BOX_FACES + 8]), 1e-7
+        )
         self.assertEqual((two.bodies, two.closed), (2, True))
 
 

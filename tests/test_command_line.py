@@ -133,6 +133,7 @@ class BadInput(unittest.TestCase):
                 self.assertEqual(done.returncode, 2, done.stderr)
                 self.assertIn(words, done.stderr)
                 self.assertNotIn("Traceback", done.stderr)
-                self.assertEqual(len(done.stderr.strip().splitlines()), 1)
+                told = [line for line in done.stderr.splitlines() if ": compiling " not in line]
+                self.assertEqual(len(told), 1)
         self.assertEqual(run_mooring("check").returncode, 2)
         self.assertEqual(run_mooring("fly").returncode, 2)

@@ -34,8 +34,10 @@ def picture(
 ) -> None:
     """A picture of a robot: posture, view, layers."""
     from mooring.drawing import picture as draw
+    from mooring.drawing import picture_format
     from mooring.formats import read
 
+    picture_format(output)
     robot = read(file)
     positions: str | dict[str, float | str] | None = posture
     if joint:

@@ -1,5 +1,5 @@
 """Pictures and plots, made without a screen."""
 
-from mooring.drawing.robot_picture import Picture, picture
+from mooring.drawing.robot_picture import Picture, picture, picture_format
 
-__all__ = ["Picture", "picture"]
+__all__ = ["Picture", "picture", "picture_format"]

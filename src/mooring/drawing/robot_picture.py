@@ -39,12 +39,21 @@ class Picture:
             InputError: another suffix.
         """
         path = Path(file)
-        kind = SUFFIXES.get(path.suffix.lower())
-        if kind is None:
-            known = ", ".join(SUFFIXES)
-            raise InputError(f"{path}: pictures are written as {known}")
+        kind = picture_format(path)
         with write_whole(path) as stream:
             self.image.save(stream, kind)
+
+
+def picture_format(file: Path) -> str:
+    """The format of a picture by the suffix of its file.
+
+    Raises:
+        InputError: it is none that pictures are written in.
+    """
+    kind = SUFFIXES.get(file.suffix.lower())
+    if kind is None:
+        raise InputError(f"{file}: pictures are written as {', '.join(SUFFIXES)}")
+    return kind
 
 
 def picture(
