@@ -46,11 +46,33 @@ def configuration(
     else:
         positions = robot.read_positions("the posture", posture or {})
     tree = tree or robot.tree()
-    q = np.zeros(len(tree.coordinates))
+    goal = np.zeros(len(tree.coordinates))
     for joint, value in positions.items():
-        q[tree.coordinate(joint)] = value
+        goal[tree.coordinate(joint)] = value
     name = f"posture {posture!r}" if isinstance(posture, str) else "this posture"
-    return closed(tree, q, held=list(positions), what=name)
+    return _follow(tree, goal, list(positions), name)
+
+
+def _follow(tree: Tree, goal: Array, held: list[str], what: str) -> Array:
+    """Move the held joints from zero to a goal, in as many steps as it takes to keep loops closed.
+
+    Zero is where the CAD has the machine, and where its loops are closed: coming from there leads
+    to the branch that the machine would come to.
+    """
+    failure: RunError | None = None
+    for steps in (1, 4, 16, 64):
+        q = np.zeros_like(goal)
+        chosen = [tree.coordinate(joint) for joint in held]
+        try:
+            for step in range(1, steps + 1):
+                q[chosen] = goal[chosen] * (step / steps)
+                q = closed(tree, q, held, what)
+        except RunError as error:
+            failure = failure or error
+            continue
+        return q
+    assert failure is not None
+    raise failure
 
 
 @compiles("the loop solver")

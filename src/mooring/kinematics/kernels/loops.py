@@ -119,6 +119,30 @@ def _largest(gap):
     return largest
 
 
+@kernel
+def _newton_step(jacobian, gap, chosen, normal, weights, step):
+    """The smallest step of the chosen coordinates that closes the gap to first order."""
+    rows = gap.shape[0]
+    largest = 0.0
+    for r in range(rows):
+        for t in range(r + 1):
+            total = 0.0
+            for c in chosen:
+                total += jacobian[r, c] * jacobian[t, c]
+            normal[r, t] = total
+            normal[t, r] = total
+        largest = max(largest, normal[r, r])
+    for r in range(rows):
+        normal[r, r] += _SOFTNESS * largest
+    factorise(normal)
+    weights[:] = gap
+    solve_factorised(normal, weights)
+    for c in chosen:
+        step[c] = 0.0
+        for r in range(rows):
+            step[c] += jacobian[r, c] * weights[r]
+
+
 @entry
 def close_loops(tree, loops, q, free, lower, upper, tolerance, most_steps):
     """Move the free coordinates until all couplings and closures hold; returns the largest gap.
@@ -136,35 +160,29 @@ def close_loops(tree, loops, q, free, lower, upper, tolerance, most_steps):
     step = np.zeros(q.shape[0])
     trial = np.zeros(q.shape[0])
     chosen = np.nonzero(free)[0]
+    inside = chosen.copy()
     for _ in range(most_steps):
         loop_equations(tree, loops, q, gap, jacobian)
         worst = _largest(gap)
         if worst <= tolerance or chosen.shape[0] == 0:
             return worst
-        for r in range(rows):
-            for t in range(r + 1):
-                total = 0.0
-                for c in chosen:
-                    total += jacobian[r, c] * jacobian[t, c]
-                normal[r, t] = total
-                normal[t, r] = total
-        largest = 0.0
-        for r in range(rows):
-            largest = max(largest, normal[r, r])
-        for r in range(rows):
-            normal[r, r] += _SOFTNESS * largest
-        factorise(normal)
-        weights[:] = gap
-        solve_factorised(normal, weights)
+        _newton_step(jacobian, gap, chosen, normal, weights, step)
+        # A coordinate at its limit that would go beyond stays out of this step.
+        inside[:] = chosen
+        kept = 0
+        for c in chosen:
+            at_lower = q[c] <= lower[c] and step[c] > 0.0
+            at_upper = q[c] >= upper[c] and step[c] < 0.0
+            if not (at_lower or at_upper):
+                inside[kept] = c
+                kept += 1
+        if kept < chosen.shape[0]:
+            _newton_step(jacobian, gap, inside[:kept], normal, weights, step)
         before = (gap * gap).sum()
         length = 1.0
         trial[:] = q
-        for c in chosen:
-            step[c] = 0.0
-            for r in range(rows):
-                step[c] += jacobian[r, c] * weights[r]
         for _ in range(12):
-            for c in chosen:
+            for c in inside[:kept]:
                 trial[c] = min(upper[c], max(lower[c], q[c] - length * step[c]))
             loop_equations(tree, loops, trial, trial_gap, trial_jacobian)
             if (trial_gap * trial_gap).sum() < before:

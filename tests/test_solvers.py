@@ -1,0 +1,126 @@
+"""The small solvers below everything else, against brute force and against NumPy."""
+
+import itertools
+import unittest
+
+import numpy as np
+
+from mooring.compiling import entry
+from mooring.geometry import (
+    apply,
+    frame_along,
+    inverse,
+    placement,
+    rotation_about,
+    rotation_from_rpy,
+    rpy_from_rotation,
+)
+from mooring.simulation.kernels.boxed import solve_boxed
+from mooring.tree.kernels.dense import factorise, invert_factorised, solve_factorised
+
+
+@entry
+def call_boxed(a, b, lower, upper, status, x):  # type: ignore[no-untyped-def]
+    return solve_boxed(a, b, lower, upper, status, x)
+
+
+@entry
+def call_dense(a, x, inverse):  # type: ignore[no-untyped-def]
+    factorise(a)
+    solve_factorised(a, x)
+    invert_factorised(a, inverse)
+
+
+def boxed_by_enumeration(a, b, lower, upper):  # type: ignore[no-untyped-def]
+    """Try every combination of free, lower and upper until one answers all conditions."""
+    n = len(b)
+    for guess in itertools.product((0, 1, 2), repeat=n):
+        x = np.where(np.array(guess) == 1, lower, np.where(np.array(guess) == 2, upper, 0.0))
+        if not np.isfinite(x).all():
+            continue
+        free = np.array(guess) == 0
+        if free.any():
+            rest = b[free] + a[np.ix_(free, ~free)] @ x[~free]
+            x[free] = -np.linalg.solve(a[np.ix_(free, free)], rest)
+        w = a @ x + b
+        inside = (x >= lower - 1e-9).all() and (x <= upper + 1e-9).all()
+        pushed = all(
+            (g == 0) or (g == 1 and w[i] >= -1e-9) or (g == 2 and w[i] <= 1e-9)
+            for i, g in enumerate(guess)
+        )
+        if inside and pushed:
+            return x
+    raise AssertionError("there is always an answer")
+
+
+class Boxed(unittest.TestCase):
+    def test_answers_are_those_of_trying_everything(self) -> None:
+        random = np.random.default_rng(11)
+        for _ in range(120):
+            n = int(random.integers(1, 6))
+            root = random.normal(size=(n, n))
+            a = root @ root.T + 0.05 * np.eye(n)
+            b = random.normal(size=n)
+            lower = np.where(random.random(n) < 0.3, -np.inf, -random.random(n))
+            upper = np.where(random.random(n) < 0.3, np.inf, random.random(n))
+            status, x = np.zeros(n, dtype=np.int64), np.zeros(n)
+            self.assertTrue(call_boxed(a, b, lower, upper, status, x))
+            np.testing.assert_allclose(x, boxed_by_enumeration(a, b, lower, upper), atol=1e-8)
+
+    def test_a_good_guess_and_a_bad_one_lead_to_the_same_answer(self) -> None:
+        random = np.random.default_rng(12)
+        root = random.normal(size=(30, 30))
+        a, b = root @ root.T + 0.01 * np.eye(30), random.normal(size=30)
+        lower, upper = -0.5 * np.ones(30), 0.5 * np.ones(30)
+        answers = []
+        for guess in (0, 1, 2):
+            status, x = np.full(30, guess, dtype=np.int64), np.zeros(30)
+            self.assertTrue(call_boxed(a, b, lower, upper, status, x))
+            answers.append(x)
+            w = a @ x + b
+            self.assertLess(np.abs(w[(x > -0.499) & (x < 0.499)]).max(initial=0), 1e-8)
+        np.testing.assert_allclose(answers[0], answers[1], atol=1e-8)
+        np.testing.assert_allclose(answers[0], answers[2], atol=1e-8)
+
+
+class Dense(unittest.TestCase):
+    def test_cholesky_agrees_with_numpy(self) -> None:
+        random = np.random.default_rng(13)
+        for n in (1, 2, 7, 24):
+            root = random.normal(size=(n, n))
+            a, b = root @ root.T + np.eye(n), random.normal(size=n)
+            x, inverted = b.copy(), np.empty((n, n))
+            call_dense(a.copy(), x, inverted)
+            np.testing.assert_allclose(x, np.linalg.solve(a, b), atol=1e-9)
+            np.testing.assert_allclose(inverted, np.linalg.inv(a), atol=1e-9)
+
+    def test_repeated_equations_with_a_little_softness_stay_finite(self) -> None:
+        row = np.array([[1.0, 2.0]])
+        a = np.vstack([row, row]) @ np.vstack([row, row]).T + 1e-11 * np.eye(2)
+        x, inverted = np.array([5.0, 5.0]), np.empty((2, 2))
+        call_dense(a.copy(), x, inverted)
+        self.assertAlmostEqual(float(x.sum()), 1.0, places=6)
+
+
+class Geometry(unittest.TestCase):
+    def test_rotations_agree_with_each_other(self) -> None:
+        random = np.random.default_rng(14)
+        for rpy in random.uniform(-3, 3, size=(50, 3)):
+            turn = rotation_from_rpy(rpy)
+            yaw, pitch, roll = (
+                rotation_about(axis, angle)
+                for axis, angle in zip(np.eye(3)[::-1], rpy[::-1], strict=True)
+            )
+            np.testing.assert_allclose(turn, yaw @ pitch @ roll, atol=1e-12)
+            np.testing.assert_allclose(rotation_from_rpy(rpy_from_rotation(turn)), turn, atol=1e-12)
+
+    def test_placements_undo_and_frames_point(self) -> None:
+        random = np.random.default_rng(15)
+        place = placement(random.normal(size=3), rotation_from_rpy(random.normal(size=3)))
+        points = random.normal(size=(9, 3))
+        np.testing.assert_allclose(apply(inverse(place), apply(place, points)), points, atol=1e-12)
+        for axis in [*np.eye(3), *-np.eye(3), *random.normal(size=(20, 3))]:
+            frame = frame_along(axis)
+            np.testing.assert_allclose(frame[:, 2], axis / np.linalg.norm(axis), atol=1e-12)
+            np.testing.assert_allclose(frame @ frame.T, np.eye(3), atol=1e-12)
+            self.assertGreater(np.linalg.det(frame), 0)
