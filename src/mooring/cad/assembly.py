@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from fnmatch import fnmatchcase
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -15,6 +16,9 @@ from mooring.cad.part import NameRegister, Part
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.units import to_si
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,13 +31,16 @@ class Assembly:
         parts: every placed part.
         notes: what the reader assumed, changed or left out.
         dropped: names of the parts that were dropped on purpose.
+        frames: named places without geometry that the file holds, (4, 4) [m] by name; a joint can
+            be placed on one with `at=Placement(assembly.frames["tip"], "cad")`.
     """
 
     name: str
     file: Path
     parts: tuple[Part, ...]
     notes: tuple[str, ...] = ()
-    dropped: tuple[str, ...] = field(default=())
+    dropped: tuple[str, ...] = ()
+    frames: Mapping[str, Array] = field(default_factory=dict)
 
     def pick(self, *patterns: str) -> list[Part]:
         """The parts whose name or path matches any of the patterns, in the file's order.
@@ -114,6 +121,39 @@ class Assembly:
         return [chosen] if isinstance(chosen, Part) else chosen
 
     @property
+    def table(self) -> pd.DataFrame:
+        """One row a placed part, index "part": path, product, size in x, y, z [m], triangles,
+        volume [m^3], whether its surface is closed, bodies, bores, color, material, density.
+        """
+        import pandas as pd
+
+        rows = [
+            {
+                "part": part.name,
+                "path": part.path,
+                "product": part.geometry.name,
+                **{f"size_{axis}": size for axis, size in zip("xyz", part.size, strict=True)},
+                "triangles": len(part.mesh.faces),
+                "volume": part.volume,
+                "closed": part.geometry.closed,
+                "bodies": part.geometry.bodies,
+                "bores": len(part.bores),
+                "color": part.color,
+                "material": None if part.material is None else part.material.name,
+                "density": None if part.material is None else part.material.density,
+            }
+            for part in self.parts
+        ]
+        return pd.DataFrame(rows).set_index("part")
+
+    def kinds(self) -> list[list[Part]]:
+        """The parts grouped by the geometry they share, in the file's order."""
+        groups: dict[int, list[Part]] = {}
+        for part in self.parts:
+            groups.setdefault(id(part.geometry), []).append(part)
+        return list(groups.values())
+
+    @property
     def bounds(self) -> Array:
         """Lowest and highest coordinates over all parts, (2, 3) [m]."""
         lows = [part.vertices.min(axis=0) for part in self.parts]
@@ -133,6 +173,7 @@ def joined(assemblies: Sequence[Assembly]) -> Assembly:
         tuple(parts),
         tuple(note for a in assemblies for note in a.notes),
         tuple(name for a in assemblies for name in a.dropped),
+        {name: place for a in assemblies for name, place in a.frames.items()},
     )
 
 

@@ -7,14 +7,14 @@ from pathlib import Path
 
 from mooring.cad import cache
 from mooring.cad.assembly import Assembly
+from mooring.cad.meshes import MESH_SUFFIXES, read_meshes
 from mooring.cad.sampling import Sampling
 from mooring.cad.step import read_step
-from mooring.cad.stl import read_stl
 from mooring.errors import InputError
 from mooring.units import to_si
 
 STEP_SUFFIXES = (".step", ".stp")
-READABLE = (*STEP_SUFFIXES, ".stl")
+READABLE = (*STEP_SUFFIXES, *MESH_SUFFIXES)
 
 
 def read_cad(
@@ -29,8 +29,9 @@ def read_cad(
     A STEP file read before is taken from a cache, as long as neither it nor the tolerances changed.
 
     Args:
-        file: STEP (.step, .stp) or STL (.stl).
-        unit: for STL, the length its number 1 stands for, e.g. `"mm"`. STEP files carry their own.
+        file: STEP (.step, .stp), STL, OBJ, PLY, OFF, glTF (.glb, .gltf), COLLADA (.dae) or 3MF.
+        unit: for STL, OBJ, PLY and OFF, the length that the number 1 stands for, e.g. `"mm"`. The
+            others carry their own.
         tolerance: for STEP, the largest distance of triangles from the true surface; 0.5 mm if
             not given.
         angle: for STEP, the largest angle between neighbouring triangles; 20 deg if not given.
@@ -59,7 +60,7 @@ def read_cad(
         if sampling.length <= 0 or sampling.angle <= 0:
             raise InputError("the tolerance and the angle must be greater than zero")
         return cache.remembered(path, sampling, lambda: read_step(path, sampling))
-    if suffix == ".stl":
-        return read_stl(path, unit)
+    if suffix in MESH_SUFFIXES:
+        return read_meshes(path, unit)
     known = ", ".join(READABLE)
     raise InputError(f"{path}: cannot read files that end in {suffix!r}; readable are {known}")

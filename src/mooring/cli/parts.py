@@ -43,12 +43,19 @@ class _Kind:
 
 
 def parts(
-    file: Annotated[Path, typer.Argument(metavar="FILE", help="STEP (.step, .stp) or STL (.stl).")],
+    file: Annotated[
+        Path, typer.Argument(metavar="FILE", help="STEP, STL, OBJ, PLY, OFF, glTF, COLLADA or 3MF.")
+    ],
     unit: Annotated[
-        str | None, typer.Option(help="For STL: the length its number 1 stands for, e.g. mm.")
+        str | None,
+        typer.Option(help="For STL, OBJ, PLY, OFF: what the number 1 stands for, e.g. mm."),
     ] = None,
     tolerance: Annotated[
         str | None, typer.Option(help="For STEP: how far triangles may be off, e.g. '0.1 mm'.")
+    ] = None,
+    picture: Annotated[
+        Path | None,
+        typer.Option(help="Draw every distinct part, and the assembly pulled apart, as .png."),
     ] = None,
     json: Json = False,
 ) -> None:
@@ -57,10 +64,13 @@ def parts(
 
     with busy(f"reading {file.name}"):
         assembly = read_cad(file, unit=unit, tolerance=tolerance)
-    kinds: dict[int, list[Part]] = {}
-    for part in assembly.parts:
-        kinds.setdefault(id(part.geometry), []).append(part)
-    distinct = [_Kind(copies) for copies in kinds.values()]
+    distinct = [_Kind(copies) for copies in assembly.kinds()]
+    written = []
+    if picture is not None:
+        from mooring.drawing import draw_parts
+
+        with busy("drawing"):
+            written = draw_parts(assembly, picture)
     if json:
         low, high = assembly.bounds
         print_json(
@@ -71,11 +81,15 @@ def parts(
                 "distinct_parts": len(distinct),
                 "bounds_m": [low.tolist(), high.tolist()],
                 "notes": list(assembly.notes),
+                "frames": {name: place.tolist() for name, place in assembly.frames.items()},
                 "parts": [kind.as_dict() for kind in distinct],
+                "pictures": [str(path) for path in written],
             }
         )
         return
     _print_table(assembly, distinct)
+    for path in written:
+        out().print(f"wrote {path}", soft_wrap=True)
 
 
 def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:

@@ -1,0 +1,5 @@
+"""Reading mesh files (the extra `meshes`)."""
+
+from mooring.cad.meshes.read import MESH_SUFFIXES, read_meshes
+
+__all__ = ["MESH_SUFFIXES", "read_meshes"]

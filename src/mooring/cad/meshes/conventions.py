@@ -1,0 +1,96 @@
+"""What each mesh format says, or does not say, about units and which way is up."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from mooring.errors import InputError
+from mooring.geometry import Array, placement, rotation_about
+from mooring.units import to_si
+
+UNITLESS = (".stl", ".obj", ".ply", ".off")
+
+# By the 3MF Core Specification 1.3, section 3.4.
+_3MF_UNITS = {
+    "micron": 1e-6,
+    "millimeter": 1e-3,
+    "millimeters": 1e-3,
+    "centimeter": 1e-2,
+    "inch": 0.0254,
+    "foot": 0.3048,
+    "meter": 1.0,
+}
+_Y_UP = placement(rotation=rotation_about((1, 0, 0), math.pi / 2).round(12))
+_X_UP = placement(rotation=rotation_about((0, 1, 0), -math.pi / 2).round(12))
+
+
+@dataclass(frozen=True)
+class Convention:
+    """How the numbers of one file are to be taken.
+
+    Attributes:
+        scale: the length of the file's number 1 [m].
+        turn: from the file's axes to ours, z up, (4, 4).
+        notes: what was assumed or changed.
+    """
+
+    scale: float
+    turn: Array
+    notes: tuple[str, ...] = ()
+
+
+def convention_of(file: Path, suffix: str, unit: str | None, stated: str | None) -> Convention:
+    """The convention of a file.
+
+    Args:
+        file: which file.
+        suffix: its format.
+        unit: what the user says, for formats that say nothing.
+        stated: the unit that a 3MF file states.
+
+    Raises:
+        InputError: a unit is given for a format that has its own, or is no length.
+    """
+    if suffix in UNITLESS:
+        scale = 1.0 if unit is None else to_si(f"1 {unit}", "length")
+        return Convention(scale, np.eye(4))
+    if unit is not None:
+        raise InputError(f"{file}: {suffix} files state their own unit; leave out unit={unit!r}")
+    if suffix in (".glb", ".gltf"):
+        return Convention(1.0, _Y_UP, ("glTF has y up; turned so that z is up",))
+    if suffix == ".3mf":
+        if stated not in _3MF_UNITS:
+            raise InputError(f"{file}: the unit {stated!r} is none of 3MF's")
+        return Convention(_3MF_UNITS[stated], np.eye(4))
+    return _collada(file)
+
+
+def _collada(file: Path) -> Convention:
+    from lxml import etree
+
+    parser = etree.XMLParser(resolve_entities=False, no_network=True, load_dtd=False, recover=True)
+    root = etree.parse(str(file), parser).getroot()
+    scale, turn = 1.0, np.eye(4)
+    notes: tuple[str, ...] = ()
+    if root is None:
+        return Convention(scale, turn)
+    unit = root.find("{*}asset/{*}unit")
+    if unit is not None and unit.get("meter"):
+        try:
+            scale = float(unit.get("meter", "1"))
+        except ValueError:
+            scale = math.nan
+        if not (math.isfinite(scale) and scale > 0):
+            raise InputError(f"{file}: the unit of {unit.get('meter')!r} metres makes no sense")
+    up = root.find("{*}asset/{*}up_axis")
+    axis = "Y_UP" if up is None or not up.text else up.text.strip().upper()
+    if axis == "Y_UP":
+        # The specification's default, also where the file is silent.
+        turn, notes = _Y_UP, ("the file has y up; turned so that z is up",)
+    elif axis == "X_UP":
+        turn, notes = _X_UP, ("the file has x up; turned so that z is up",)
+    return Convention(scale, turn, notes)

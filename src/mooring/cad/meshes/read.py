@@ -1,0 +1,127 @@
+"""Mesh files as assemblies of placed parts."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from pathlib import Path
+
+import numpy as np
+
+from mooring.cad.assembly import Assembly
+from mooring.cad.meshes import collada, with_trimesh
+from mooring.cad.meshes.conventions import UNITLESS, convention_of
+from mooring.cad.meshes.guards import LARGEST_FILE, refuse_impossible
+from mooring.cad.meshes.parsed import RawScene
+from mooring.cad.meshes.scene import SceneReader
+from mooring.errors import InputError
+from mooring.units import show
+
+MESH_SUFFIXES = (".stl", ".obj", ".ply", ".off", ".glb", ".gltf", ".dae", ".3mf")
+
+# A machine larger than this was hardly modelled in metres; most CAD programs write millimetres.
+IMPLAUSIBLE_SIZE = 20.0
+
+
+def read_meshes(file: Path, unit: str | None = None) -> Assembly:
+    """Read a mesh file as an assembly, in metres, z up.
+
+    Args:
+        file: STL, OBJ, PLY, OFF, glTF (.glb, .gltf), COLLADA (.dae) or 3MF.
+        unit: for STL, OBJ, PLY and OFF the length that the file's number 1 stands for, e.g.
+            `"mm"`. Without it metres are assumed, and the assembly's notes say so.
+
+    Raises:
+        InputError: the file is not what its suffix says, is damaged, or holds no triangles.
+    """
+    suffix = file.suffix.lower()
+    refuse_impossible(file, suffix)
+    companions = _Companions(file)
+    scene = _parse(file, suffix, companions)
+    convention = convention_of(file, suffix, unit, scene.unit)
+    reader = SceneReader(scene, convention, file.stem)
+    notes = [*companions.notes(), *reader.notes]
+    if not reader.parts:
+        why = f" ({'; '.join(notes[:3])})" if notes else ""
+        raise InputError(f"{file}: holds no triangles that can be used{why}")
+    assembly = Assembly(file.stem, file, tuple(reader.parts), tuple(notes), frames=reader.frames)
+    if suffix in UNITLESS and unit is None:
+        low, high = assembly.bounds
+        note = _assumed_metres(suffix, float((high - low).max()))
+        assembly = Assembly(
+            file.stem, file, assembly.parts, (note, *assembly.notes), frames=assembly.frames
+        )
+    return assembly
+
+
+def _assumed_metres(suffix: str, size: float) -> str:
+    doubt = ""
+    if size > IMPLAUSIBLE_SIZE:
+        doubt = f"; at {show(size, 'length')} across this looks like millimetres"
+    name = suffix.lstrip(".").upper()
+    return f"{name} has no unit; metres assumed{doubt}. Give unit='mm' or another to change"
+
+
+class _Companions(Mapping[str, bytes]):
+    """The files a mesh file refers to; only those in its own folder or below are opened."""
+
+    def __init__(self, file: Path) -> None:
+        self.folder = file.parent.resolve()
+        self.missing: list[str] = []
+        self.refused: list[str] = []
+
+    def __getitem__(self, name: str) -> bytes:
+        path = (self.folder / str(name).strip()).resolve()
+        if not path.is_relative_to(self.folder):
+            self.refused.append(str(name))
+            raise KeyError(name)
+        if not path.is_file() or path.stat().st_size > LARGEST_FILE:
+            self.missing.append(str(name))
+            raise KeyError(name)
+        return path.read_bytes()
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(())
+
+    def __len__(self) -> int:
+        return 0
+
+    def notes(self) -> Iterator[str]:
+        for name in dict.fromkeys(self.missing):
+            yield f"the file {name} it refers to is not there"
+        for name in dict.fromkeys(self.refused):
+            yield f"the file {name} it refers to is outside its folder and was not opened"
+
+
+def _parse(file: Path, suffix: str, companions: _Companions) -> RawScene:
+    try:
+        with _quiet():
+            if suffix == ".dae":
+                return collada.parse(file)
+            return with_trimesh.parse(file, suffix, companions)
+    except ModuleNotFoundError as error:
+        raise InputError(
+            f"{file}: reading meshes needs more packages: pip install '.[meshes]' ({error})"
+        ) from error
+    except (KeyboardInterrupt, SystemExit):
+        raise
+    except BaseException as error:  # parsers raise whatever they stumble over
+        missing = f"; {'; '.join(companions.notes())}" if companions.missing else ""
+        what = str(error).splitlines()[0][:200] if str(error) else type(error).__name__
+        raise InputError(
+            f"{file}: cannot be read as {suffix.lstrip('.').upper()} ({what}){missing}"
+        ) from None
+
+
+@contextmanager
+def _quiet() -> Iterator[None]:
+    """Keep a parser's own log and arithmetic warnings from the user, who gets our notes."""
+    logger = logging.getLogger("trimesh")
+    level = logger.level
+    logger.setLevel(logging.CRITICAL)
+    try:
+        with np.errstate(all="ignore"):
+            yield
+    finally:
+        logger.setLevel(level)

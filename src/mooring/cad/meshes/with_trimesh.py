@@ -1,0 +1,66 @@
+"""STL, OBJ, PLY, OFF, glTF and 3MF, parsed by trimesh."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from mooring.cad.meshes.parsed import RawNode, RawScene, RawShape, hex_color
+
+# Names that the parser makes up where the file has none.
+_MADE_UP = re.compile(r"geometry_\d+")
+
+
+def parse(file: Path, suffix: str, companions: Mapping[str, bytes]) -> RawScene:
+    """Parse a file; raises whatever the parser raises."""
+    import trimesh
+
+    options = {"split_objects": True, "group_material": False} if suffix == ".obj" else {}
+    with file.open("rb") as stream:
+        scene = trimesh.load_scene(
+            stream,
+            file_type=suffix.lstrip("."),
+            resolver=companions,
+            process=False,
+            **options,
+        )
+    made_up = {str(file), file.name}
+    shapes = {str(name): _shape(shape) for name, shape in scene.geometry.items()}
+    graph = scene.graph
+    nodes = []
+    for node in sorted(graph.nodes, key=str):
+        if node == graph.base_frame:
+            continue
+        transform, shape = graph[node]
+        name = "" if _MADE_UP.fullmatch(str(node)) or node in made_up else str(node)
+        path = _path(graph, node)
+        nodes.append(RawNode(name, path, np.asarray(transform, dtype=float), shape))
+    unit = str(getattr(scene, "metadata", {}).get("units", "")) or None
+    return RawScene(nodes, shapes, unit)
+
+
+def _path(graph: Any, node: str) -> tuple[str, ...]:
+    trail: list[str] = []
+    step = graph.transforms.parents.get(node)
+    while step is not None and step != graph.base_frame and len(trail) < 100:
+        trail.append(str(step))
+        step = graph.transforms.parents.get(step)
+    return tuple(reversed(trail))
+
+
+def _shape(source: Any) -> RawShape:
+    vertices = np.asarray(getattr(source, "vertices", ()), dtype=float).reshape(-1, 3)
+    faces = np.asarray(getattr(source, "faces", ()), dtype=np.int64).reshape(-1, 3)
+    visual = getattr(source, "visual", None)
+    material = getattr(visual, "material", None)
+    color = None
+    if material is not None:
+        color = hex_color(getattr(material, "baseColorFactor", None))
+        color = color or hex_color(getattr(material, "main_color", None))
+    elif visual is not None and visual.kind in ("vertex", "face"):
+        color = hex_color(getattr(visual, "main_color", None))
+    return RawShape(vertices, faces, color)
