@@ -13,6 +13,7 @@ from mooring.cad import cache
 from mooring.cad.mesh import Mesh, weld
 from mooring.cad.sampling import Sampling
 from mooring.cad.step import read_step
+from mooring.cad.step.read import read_here
 from mooring.demo import LINE_TENDER, modelling
 from mooring.demo.step_writer import Group, Product, write_step
 from mooring.errors import InputError, ModelError
@@ -137,7 +138,8 @@ class TheLineTender(unittest.TestCase):
             self.assembly.part("slew_bolt_*")
 
     def test_the_cache_gives_back_what_was_read(self) -> None:
-        fresh = read_step(LINE_TENDER.step, Sampling())
+        fresh = read_here(LINE_TENDER.step, Sampling())
+        self.assertEqual(len(read_step(LINE_TENDER.step, Sampling()).parts), len(fresh.parts))
         kept = cache.remembered(LINE_TENDER.step, Sampling(), lambda: fresh)
         for one, other in zip(fresh.parts, kept.parts, strict=True):
             self.assertEqual((one.name, one.path, one.color, one.material),

@@ -24,6 +24,9 @@ from mooring.cad.sampling import Sampling
 from mooring.cad.solid import SolidProperties
 from mooring.cad.step.document import MILLIMETRE
 
+_FARTHEST = 1e6
+"""[m] from the origin; no machine is there."""
+
 
 def geometry_of(shape: TopoDS_Shape, name: str, sampling: Sampling) -> Geometry | None:
     """The geometry of one product in metres; None when it has no faces."""
@@ -32,8 +35,9 @@ def geometry_of(shape: TopoDS_Shape, name: str, sampling: Sampling) -> Geometry 
         return None
     solids = sum(1 for _ in _explore(shape, TopAbs_SOLID))
     cylinders = tuple(join_faces([c for c in map(_cylinder, _faces(shape)) if c is not None]))
-    if solids:
-        return Geometry(name, mesh, _exact_solid(shape), "exact solid", cylinders, solids, True)
+    exact = _exact_solid(shape) if solids else None
+    if exact is not None:
+        return Geometry(name, mesh, exact, "exact solid", cylinders, solids, True)
     return Geometry(name, mesh, mesh.solid, "mesh", cylinders, mesh.bodies, mesh.closed)
 
 
@@ -67,16 +71,23 @@ def _tessellate(shape: TopoDS_Shape, sampling: Sampling) -> Mesh | None:
             if flip:
                 b, c = c, b
             triangles.append((a + offset, b + offset, c + offset))
-    if not triangles:
-        return None
-    return weld(np.array(vertices) * MILLIMETRE, np.array(triangles, dtype=np.int64))
+    points = np.array(vertices).reshape(-1, 3) * MILLIMETRE
+    faces = np.array(triangles, dtype=np.int64).reshape(-1, 3)
+    # A damaged file can hold coordinates without end, or none.
+    usable = np.asarray((np.abs(points) < _FARTHEST).all(axis=1))
+    faces = faces[usable[faces].all(axis=1)]
+    mesh = weld(np.where(usable[:, None], points, 0.0), faces)
+    return mesh if len(mesh.faces) else None
 
 
-def _exact_solid(shape: TopoDS_Shape) -> SolidProperties:
+def _exact_solid(shape: TopoDS_Shape) -> SolidProperties | None:
+    """The integrals over the exact solids; None where a damaged solid gives none."""
     properties = GProp_GProps()
     BRepGProp.VolumeProperties_s(shape, properties)
     centre, matrix = properties.CentreOfMass(), properties.MatrixOfInertia()
     inertia = np.array([[matrix.Value(i, j) for j in (1, 2, 3)] for i in (1, 2, 3)])
+    if not np.isfinite([properties.Mass(), *inertia.ravel()]).all() or properties.Mass() <= 0:
+        return None
     return SolidProperties(
         properties.Mass() * MILLIMETRE**3,
         np.array([centre.X(), centre.Y(), centre.Z()]) * MILLIMETRE,

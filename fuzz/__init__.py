@@ -1,0 +1,1 @@
+"""Readers held against damaged files: `python -m fuzz`."""

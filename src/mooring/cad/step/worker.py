@@ -1,0 +1,34 @@
+"""The process that reads one STEP file: `python -m mooring.cad.step.worker FILE RESULT ...`."""
+
+from __future__ import annotations
+
+import resource
+import sys
+from pathlib import Path
+
+from mooring.cad import stored
+from mooring.cad.sampling import Sampling
+from mooring.cad.step.isolated import REFUSED
+from mooring.errors import InputError
+
+_LONGEST = 3600
+"""[s] of computing; an endless loop ends here."""
+
+
+def main() -> int:
+    file, result, length, angle = sys.argv[1:5]
+    resource.setrlimit(resource.RLIMIT_CPU, (_LONGEST, _LONGEST))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    from mooring.cad.step.read import read_here
+
+    try:
+        assembly = read_here(Path(file), Sampling(float(length), float(angle)))
+    except InputError as error:
+        print(error, file=sys.stderr)
+        return REFUSED
+    stored.save(assembly, Path(result))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
