@@ -13,6 +13,7 @@ import numpy as np
 from mooring.cad.axis import Axis
 from mooring.cad.bores import shared_axis
 from mooring.cad.part import NameRegister, Part
+from mooring.cad.tidying import Hardware, find_hardware, joined_part, split_part
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.units import to_si
@@ -76,13 +77,95 @@ class Assembly:
             raise ModelError(f"{name!r} matches {len(found)} parts of {self.file.name}: {names}")
         return found[0]
 
-    def drop(self, *patterns: str) -> Assembly:
-        """The assembly without the parts that match; their names are kept in `dropped`.
+    def select(
+        self,
+        *patterns: str,
+        smaller_than: float | str | None = None,
+        larger_than: float | str | None = None,
+        color: str | None = None,
+    ) -> list[Part]:
+        """The parts for which everything given holds.
+
+        Args:
+            patterns: any of these matches the name or path; all parts when there are none.
+            smaller_than, larger_than: their longest side, e.g. `"15 mm"`.
+            color: "#rrggbb".
 
         Raises:
             ModelError: a pattern matches nothing.
         """
-        gone = {id(part) for part in self.pick(*patterns)}
+        chosen = self.pick(*patterns) if patterns else list(self.parts)
+        if smaller_than is not None:
+            most = to_si(smaller_than, "length")
+            chosen = [part for part in chosen if part.size.max() < most]
+        if larger_than is not None:
+            least = to_si(larger_than, "length")
+            chosen = [part for part in chosen if part.size.max() > least]
+        if color is not None:
+            chosen = [part for part in chosen if part.color == color.lower()]
+        return chosen
+
+    def hardware(self) -> list[Hardware]:
+        """The kinds of parts that look like screws, nuts and washers, each with the reasons."""
+        low, high = self.bounds
+        return find_hardware(self.kinds(), float(np.linalg.norm(high - low)))
+
+    def split(self, name: str) -> Assembly:
+        """The assembly with a part split into its bodies, called `name_1`, `name_2`, ...
+
+        Raises:
+            ModelError: no or several parts match, or the part is one body.
+        """
+        part = self.part(name)
+        return self._with(part, split_part(part))
+
+    def join(self, name: str, *patterns: str) -> Assembly:
+        """The assembly with the parts that match as one part of a new name.
+
+        Raises:
+            ModelError: a pattern matches nothing, fewer than two parts match, they are of
+                different materials, or the name is taken.
+        """
+        parts = self.pick(*patterns)
+        if any(part.name == name for part in self.parts if part not in parts):
+            raise ModelError(f"there is already a part called {name!r}")
+        whole = joined_part(name, parts)
+        rest = replace(self, parts=tuple(p for p in self.parts if p not in parts[1:]))
+        return rest._with(parts[0], [whole])
+
+    def _with(self, old: Part, new: Sequence[Part]) -> Assembly:
+        """The assembly with others in the place of a part."""
+        parts: list[Part] = []
+        for part in self.parts:
+            parts.extend(new if part is old else [part])
+        return replace(self, parts=tuple(parts))
+
+    def drop(
+        self,
+        *patterns: str,
+        smaller_than: float | str | None = None,
+        color: str | None = None,
+        hardware: bool = False,
+    ) -> Assembly:
+        """The assembly without some parts; their names are kept in `dropped`.
+
+        Args:
+            patterns: parts whose name or path matches any of these.
+            smaller_than: parts whose longest side is less than this, e.g. `"15 mm"`.
+            color: parts of this color.
+            hardware: what `hardware()` finds.
+
+        Raises:
+            ModelError: a pattern matches nothing.
+        """
+        chosen = self.pick(*patterns)
+        if smaller_than is not None:
+            chosen += self.select(smaller_than=smaller_than)
+        if color is not None:
+            chosen += self.select(color=color)
+        if hardware:
+            chosen += [part for kind in self.hardware() for part in kind.parts]
+        gone = {id(part) for part in chosen}
         names = tuple(part.name for part in self.parts if id(part) in gone)
         kept = tuple(part for part in self.parts if id(part) not in gone)
         return replace(self, parts=kept, dropped=self.dropped + names)

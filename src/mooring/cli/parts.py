@@ -57,6 +57,9 @@ def parts(
         Path | None,
         typer.Option(help="Draw every distinct part, and the assembly pulled apart, as .png."),
     ] = None,
+    hardware: Annotated[
+        bool, typer.Option(help="List what looks like screws, nuts and washers, and why.")
+    ] = False,
     json: Json = False,
 ) -> None:
     """What is in a CAD file: parts, copies, sizes, triangles, volumes, bores, trouble."""
@@ -82,14 +85,31 @@ def parts(
                 "bounds_m": [low.tolist(), high.tolist()],
                 "notes": list(assembly.notes),
                 "frames": {name: place.tolist() for name, place in assembly.frames.items()},
+                "hardware": [
+                    {"name": h.name, "copies": len(h.parts), "reasons": list(h.reasons)}
+                    for h in assembly.hardware()
+                ],
                 "parts": [kind.as_dict() for kind in distinct],
                 "pictures": [str(path) for path in written],
             }
         )
         return
     _print_table(assembly, distinct)
+    if hardware:
+        _print_hardware(assembly)
     for path in written:
         out().print(f"wrote {path}", soft_wrap=True)
+
+
+def _print_hardware(assembly: Assembly) -> None:
+    console = out()
+    found = assembly.hardware()
+    total = sum(len(kind.parts) for kind in found)
+    console.print(f"\n[bold]hardware[/]: {total} parts of {len(found)} kinds")
+    for kind in found:
+        console.print(f"  {len(kind.parts):>3} x {kind.name}  [dim]{'; '.join(kind.reasons)}[/]")
+    if found:
+        console.print("leave them out with drop_hardware: true, or by name with drop:")
 
 
 def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:

@@ -35,6 +35,8 @@ def define(
     Raises:
         EntryError: with every problem of the entry.
     """
+    if not isinstance(entry, Mapping):
+        raise EntryError(what, [((), f"expected a mapping of keys, got {entry!r}")])
     taken = [key for key in entry if key in kind.model_fields and kind.model_fields[key].exclude]
     if taken:
         known = [name for name, field in kind.model_fields.items() if not field.exclude]

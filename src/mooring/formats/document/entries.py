@@ -24,12 +24,20 @@ class CadEntry(Described):
         unit: for formats that have none, the length their number 1 stands for.
         tolerance: largest distance of triangles from curved surfaces [m].
         drop: name patterns of parts to leave out.
+        smaller_than: parts whose longest side is less than this are left out [m].
+        drop_hardware: whether to leave out what looks like screws, nuts and washers.
+        split: names of parts to split into their bodies.
+        join: parts to make one, by new name: a list of name patterns.
     """
 
     file: str
     unit: str | None = None
     tolerance: Length | None = Field(None, gt=0)
     drop: Patterns = Field(default_factory=list)
+    smaller_than: Length | None = Field(None, gt=0)
+    drop_hardware: bool = False
+    split: Patterns = Field(default_factory=list)
+    join: dict[str, Patterns] = Field(default_factory=dict)
 
 
 class LinkEntry(Described):

@@ -111,7 +111,15 @@ class _Loader:
             assembly = read_cad(path, unit=cad.unit, tolerance=cad.tolerance)
         except InputError as error:
             raise EntryError("cad", [(("file",), str(error))]) from None
-        return assembly.drop(*cad.drop) if cad.drop else assembly
+        for name in cad.split:
+            assembly = _or_refuse(("split",), assembly.split, name)
+        for name, patterns in cad.join.items():
+            assembly = _or_refuse(("join", name), assembly.join, name, *patterns)
+        return _or_refuse(
+            ("drop",),
+            partial(assembly.drop, smaller_than=cad.smaller_than, hardware=cad.drop_hardware),
+            *cad.drop,
+        )
 
     def _link(self, robot: Robot, name: str, entry: Any) -> None:
         link = define(LinkEntry, f"link {name!r}", _mapping(entry))
@@ -196,6 +204,14 @@ class _Loader:
         if isinstance(value, dict) and len(path) < 4:
             for key, inner in value.items():
                 self._remember_places(robot, (*path, key), inner)
+
+
+def _or_refuse(path: KeyPath, call: Callable[..., Assembly], *arguments: str) -> Assembly:
+    """Call, and say under which key what goes wrong was written."""
+    try:
+        return call(*arguments)
+    except ModelError as error:
+        raise EntryError("cad", [(path, str(error))]) from None
 
 
 def _mapping(entry: Any) -> Mapping[str, Any]:

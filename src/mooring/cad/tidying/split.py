@@ -1,0 +1,74 @@
+"""One part for each body of a part that is several."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+from mooring.cad.cylinder import Cylinder
+from mooring.cad.mesh import Mesh
+from mooring.cad.part import Geometry, Part
+from mooring.errors import ModelError
+from mooring.geometry import Array
+
+
+def split_part(part: Part) -> list[Part]:
+    """The bodies of a part, largest first, called `name_1`, `name_2`, ...
+
+    Bodies are what is connected by triangles. Their volumes are those of the triangles, since exact
+    solids are known for the whole part only; each round face goes with the body it lies on.
+
+    Raises:
+        ModelError: the part is one body.
+    """
+    mesh = part.mesh
+    edges = mesh.faces[:, [0, 1, 1, 2]].reshape(-1, 2)
+    size = len(mesh.vertices)
+    ones = np.ones(len(edges), dtype=np.int8)
+    graph = coo_array((ones, (edges[:, 0], edges[:, 1])), shape=(size, size))
+    _, labels = connected_components(graph, directed=False)
+    bodies = [_part_of(mesh, labels == label) for label in np.unique(labels[mesh.faces[:, 0]])]
+    if len(bodies) < 2:
+        raise ModelError(f"{part.name} is one body and cannot be split")
+    bodies.sort(key=lambda body: -abs(body.solid.volume))
+    owners = [_owner(cylinder, bodies) for cylinder in part.geometry.cylinders]
+    parts = []
+    for number, body in enumerate(bodies):
+        rounds = tuple(
+            cylinder
+            for cylinder, owner in zip(part.geometry.cylinders, owners, strict=True)
+            if owner == number
+        )
+        name = f"{part.geometry.name or part.name}_{number + 1}"
+        geometry = Geometry(name, body, body.solid, "mesh", rounds, 1, body.closed)
+        parts.append(
+            replace(
+                part,
+                name=f"{part.name}_{number + 1}",
+                path=f"{part.path}_{number + 1}",
+                geometry=geometry,
+            )
+        )
+    return parts
+
+
+def _part_of(mesh: Mesh, chosen: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Mesh:
+    numbers = np.cumsum(chosen) - 1
+    faces = mesh.faces[chosen[mesh.faces[:, 0]]]
+    return Mesh(mesh.vertices[chosen], numbers[faces])
+
+
+def _owner(cylinder: Cylinder, bodies: list[Mesh]) -> int:
+    """The body with the most corners on a round face."""
+    return int(np.argmax([_corners_on(cylinder, body.vertices) for body in bodies]))
+
+
+def _corners_on(cylinder: Cylinder, points: Array) -> int:
+    from_centre = points - cylinder.centre
+    along = from_centre @ cylinder.direction
+    radial = np.linalg.norm(from_centre - np.outer(along, cylinder.direction), axis=1)
+    near = np.abs(radial - cylinder.radius) < 1e-6 + 1e-4 * cylinder.radius
+    return int((near & (np.abs(along) <= cylinder.length / 2 + 1e-6)).sum())

@@ -1,0 +1,180 @@
+"""Choosing and tidying parts: what is dropped, split and joined, and that nothing is lost by it."""
+
+import shutil
+import unittest
+
+import numpy as np
+
+import mooring
+from mooring import read_cad
+from mooring.cad import Assembly
+from mooring.cad.mesh import Mesh
+from mooring.cad.part import Geometry, Part
+from mooring.demo import LINE_TENDER, modelling
+from mooring.demo.step_writer import Group, Product, write_step
+from mooring.errors import DocumentError, ModelError
+from tests.support import folder_for
+from tests.test_cad import BOX, BOX_FACES
+
+
+class TheLineTender(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.assembly = read_cad(LINE_TENDER.step)
+
+    def test_hardware_is_all_bolts_and_washers_and_nothing_else(self) -> None:
+        found = self.assembly.hardware()
+        names = {part.name for kind in found for part in kind.parts}
+        true = {p.name for p in self.assembly.parts if "_bolt_" in p.name or "_washer_" in p.name}
+        self.assertEqual(names, true)
+        for kind in found:
+            self.assertGreaterEqual(len(kind.reasons), 3)
+        bare = self.assembly.drop(hardware=True)
+        self.assertEqual(set(bare.dropped), true)
+        self.assertEqual(bare.hardware(), [])
+
+    def test_hardware_is_found_without_names_too(self) -> None:
+        renamed = [
+            Part(f"p{k}", f"p{k}", p.placement, p.geometry)
+            for k, p in enumerate(self.assembly.parts)
+        ]
+        shapes = {id(p.geometry): p.geometry for p in renamed}
+        blank = {
+            key: Geometry("", g.mesh, g.solid, g.source, g.cylinders) for key, g in shapes.items()
+        }
+        parts = [Part(p.name, p.path, p.placement, blank[id(p.geometry)]) for p in renamed]
+        anonymous = Assembly("x", LINE_TENDER.step, tuple(parts))
+        self.assertEqual(sum(len(kind.parts) for kind in anonymous.hardware()), 70)
+
+    def test_parts_are_chosen_by_size_and_color(self) -> None:
+        small = self.assembly.select(smaller_than="20 mm")
+        self.assertEqual({p.geometry.name for p in small}, {"hex_bolt_m8x5"})
+        orange = {p.name for p in self.assembly.select("*jaw*", color="#D9822B")}
+        self.assertEqual(orange, {"port_jaw", "starboard_jaw"})
+        large = self.assembly.select(larger_than="1.6 m")
+        self.assertEqual({p.name for p in large}, {"boom_tube", "jib_tube"})
+        kept = self.assembly.drop("gusset_*", smaller_than="20 mm", color="#2e3236")
+        self.assertEqual(len(kept.dropped), 4 + 4 + 2)
+
+    def test_the_table_has_every_part(self) -> None:
+        table = self.assembly.table
+        self.assertEqual(len(table), 109)
+        self.assertAlmostEqual(table.loc["column", "volume"], self.assembly.part("column").volume)
+        mass = (table["volume"] * table["density"]).sum()
+        self.assertAlmostEqual(mass, 973.4025, places=3)
+
+    def test_joining_keeps_volume_centroid_and_inertia(self) -> None:
+        names = ["mast_post", "barrel_bracket", "turntable"]
+        parts = [self.assembly.part(name) for name in names]
+        joined = self.assembly.join("mast", *names)
+        whole = joined.part("mast")
+        self.assertEqual(len(joined.parts), 107)
+        self.assertAlmostEqual(whole.volume, sum(p.volume for p in parts), places=12)
+        centroid = sum(p.volume * p.solid.centroid for p in parts) / whole.volume
+        np.testing.assert_allclose(whole.solid.centroid, centroid, atol=1e-12)
+        both = mooring.Robot("r")
+        both.add_link("parts", parts=parts)
+        both.add_link("whole", parts=[whole])
+        one, other = (both.links[n].inertia(np.eye(4), {}) for n in both.links)
+        np.testing.assert_allclose(one.tensor, other.tensor, atol=1e-9)
+        # A joined part still has the bores that joints are placed on.
+        axis = joined.bore("mast", "boom_tube")
+        np.testing.assert_allclose(axis.origin, (0, 0, 2.3), atol=1e-9)
+        with self.assertRaisesRegex(ModelError, "of different materials"):
+            self.assembly.join("x", "port_jaw", "port_jaw_pad")
+        with self.assertRaisesRegex(ModelError, "already a part called 'column'"):
+            self.assembly.join("column", "gusset_*")
+
+
+class Splitting(unittest.TestCase):
+    def test_a_part_of_two_solids_is_split_with_its_bores(self) -> None:
+        file = folder_for(self) / "pair.step"
+        from OCP.BRep import BRep_Builder
+        from OCP.TopoDS import TopoDS_Compound
+
+        big = modelling.cut(
+            modelling.box((0, 60), (0, 60), (0, 20)),
+            modelling.cylinder("z", (0, 20), 30, (30, 30, 0)),
+        )
+        small = modelling.cylinder("z", (0, 50), 10, (100, 0, 0))
+        pair = TopoDS_Compound()
+        BRep_Builder().MakeCompound(pair)
+        for solid in (small, big):
+            BRep_Builder().Add(pair, solid)
+        write_step(Group("fused").place(Product("pair", pair, "#808080", "steel", 7850)), file)
+        assembly = read_cad(file)
+        names = [part.name for part in assembly.parts]
+        if len(names) > 1:
+            self.skipTest("this Open CASCADE writes the solids of a compound as parts of their own")
+        whole = assembly.parts[0]
+        self.assertEqual(whole.geometry.bodies, 2)
+        split = assembly.split(whole.name)
+        first, second = split.parts
+        self.assertAlmostEqual(
+            first.volume + second.volume, whole.volume, delta=2e-2 * whole.volume
+        )
+        self.assertGreater(first.volume, second.volume)
+        self.assertEqual([c.kind for c in first.cylinders], ["bore"])
+        self.assertEqual([c.kind for c in second.cylinders], ["pin"])
+        with self.assertRaisesRegex(ModelError, "is one body"):
+            split.split(first.name)
+
+    def test_meshes_are_split_by_what_hangs_together(self) -> None:
+        vertices = np.vstack([BOX, 2 * BOX + np.array([9, 0, 0]), BOX - np.array([0, 9, 0])])
+        faces = np.vstack([BOX_FACES, BOX_FACES + 8, BOX_FACES + 16])
+        mesh = Mesh(vertices, faces)
+        part = Part("heap", "heap", np.eye(4), Geometry("heap", mesh, mesh.solid, "mesh", (), 3))
+        assembly = Assembly("heap", LINE_TENDER.step, (part,)).split("heap")
+        self.assertEqual([p.name for p in assembly.parts], ["heap_1", "heap_2", "heap_3"])
+        np.testing.assert_allclose([p.volume for p in assembly.parts], [48, 6, 6])
+        np.testing.assert_allclose(assembly.bounds, [vertices.min(axis=0), vertices.max(axis=0)])
+
+
+class InTheDocument(unittest.TestCase):
+    def test_the_same_words_work_in_the_document(self) -> None:
+        folder = folder_for(self)
+        shutil.copy(LINE_TENDER.step, folder)
+        file = folder / "crane.yaml"
+        text = (
+            "mooring: 1\ncad:\n  - file: line_tender.step\n    drop: [cabinet_rail]\n"
+            "    smaller_than: 20 mm\n    drop_hardware: true\n"
+            "    join: {post: [mast_post, barrel_bracket]}\n"
+            "links:\n  mast: {parts: [post, turntable]}\n"
+        )
+        file.write_text(text)
+        robot = mooring.read(file)
+        self.assertEqual(len(robot.links["mast"].parts), 2)
+        self.assertEqual(len(robot.assemblies[0].parts), 109 - 70 - 1 - 1)
+        for wrong, right, line, words in (
+            ("[cabinet_rail]", "[cabinet_rial]", 4, "no part of line_tender.step matches"),
+            ("20 mm", "20 kg", 5, "is a mass"),
+            ("[mast_post, barrel_bracket]", "[mast_post]", 7, "at least two parts"),
+            ("    join", "    split: column\n    join", 7, "column is one body"),
+        ):
+            file.write_text(text.replace(wrong, right))
+            with self.assertRaises(DocumentError) as caught:
+                mooring.read(file)
+            self.assertIn(words, str(caught.exception))
+            self.assertIn(f":{line}: ", str(caught.exception))
+
+
+class Pictures(unittest.TestCase):
+    def test_sheets_are_drawn_for_few_and_for_many_parts(self) -> None:
+        from PIL import Image
+
+        from mooring.drawing import draw_parts
+
+        file = folder_for(self) / "parts.png"
+        kinds = []
+        for number in range(43):
+            mesh = Mesh(BOX * (1 + number), BOX_FACES)
+            geometry = Geometry(f"crate_of_a_rather_long_name_{number}", mesh, mesh.solid, "mesh")
+            place = np.eye(4)
+            place[0, 3] = 50 * number
+            kinds.append(Part(f"crate_{number}", f"quay/crate_{number}", place, geometry))
+        written = draw_parts(Assembly("quay", LINE_TENDER.step, tuple(kinds)), file)
+        self.assertEqual([p.name for p in written], ["parts.png", "parts_2.png", "parts_apart.png"])
+        for path in written:
+            with Image.open(path) as image:
+                self.assertEqual(image.size, (1280, 800))
+                self.assertGreater(np.asarray(image).std(), 5)
