@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from mooring.cad.features import find_cylinders
 from mooring.cad.mesh import Mesh, weld
 from mooring.cad.meshes.conventions import Convention
 from mooring.cad.meshes.parsed import RawNode, RawScene
@@ -82,7 +83,8 @@ class SceneReader:
             faces = mesh.faces[:, ::-1] if mirrored else mesh.faces
             mesh = Mesh(mesh.vertices @ stretch.T, np.ascontiguousarray(faces))
         label = self._stem if name.startswith("geometry_") else name
-        return Geometry(label, mesh, mesh.solid, "mesh", (), mesh.bodies, mesh.closed)
+        cylinders = find_cylinders(mesh)
+        return Geometry(label, mesh, mesh.solid, "mesh", cylinders, mesh.bodies, mesh.closed)
 
     def _clean(self, name: str) -> Mesh | None:
         """The triangles that can be used, in metres; None when there are none."""
