@@ -21,6 +21,8 @@ from mooring.units import to_si
 if TYPE_CHECKING:
     import pandas as pd
 
+    from mooring.cad.touching import Contact
+
 
 @dataclass(frozen=True, eq=False)
 class Assembly:
@@ -109,6 +111,24 @@ class Assembly:
         """The kinds of parts that look like screws, nuts and washers, each with the reasons."""
         low, high = self.bounds
         return find_hardware(self.kinds(), float(np.linalg.norm(high - low)))
+
+    def touching(self, tolerance: float | str = "0.5 mm") -> list[Contact]:
+        """The pairs of parts that touch or overlap within a tolerance.
+
+        Round faces are triangles here: a tolerance finer than theirs misses pins in their bores.
+        """
+        from mooring.cad.touching import contacts_of
+
+        return contacts_of(self.parts, to_si(tolerance, "length"))
+
+    def groups(self, tolerance: float | str = "0.5 mm") -> list[list[str]]:
+        """The names of parts that hang together by touching, largest groups first.
+
+        A group of one is a part that touches nothing.
+        """
+        from mooring.cad.touching import groups_of
+
+        return groups_of(self.parts, self.touching(tolerance))
 
     def split(self, name: str) -> Assembly:
         """The assembly with a part split into its bodies, called `name_1`, `name_2`, ...

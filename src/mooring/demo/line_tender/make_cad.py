@@ -134,7 +134,8 @@ def mast(fasteners: Fasteners) -> Group:
         *holes,
     )
     x, z = BARREL_EYE[0], BARREL_EYE[2] - MAST_Z
-    lugs = [box((114, x + 50), (y, y + 20), (z - 60, z + 60)) for y in (-50, 30)]
+    # Lugs end before the barrel's tube begins, wherever it swings.
+    lugs = [box((114, x + 30), (y, y + 20), (z - 40, z + 40)) for y in (-50, 30)]
     bracket = cut(
         fuse(box((100, 116), (-85, 85), (z - 110, z + 110)), *lugs),
         cylinder("y", (-60, 60), 40, (x, 0, z)),
@@ -156,8 +157,12 @@ def luff_cylinder() -> Group:
     """The cylinder along its own z axis, the barrel's eye at the origin."""
     length = math.dist(BARREL_EYE, ROD_EYE)
     barrel = cut(
-        fuse(cylinder("y", (-28, 28), 90), cylinder("z", (25, 860), 110)),
-        cylinder("z", (60, 860), 90),
+        fuse(
+            cylinder("y", (-28, 28), 80),
+            cylinder("z", (0, 62), 50),
+            cylinder("z", (58, 860), 110),
+        ),
+        cylinder("z", (66, 860), 90),
         cylinder("y", (-28, 28), 40),
     )
     gland = cut(cylinder("z", (860, 890), 120), cylinder("z", (860, 890), 50))

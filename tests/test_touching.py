@@ -1,0 +1,113 @@
+"""Which parts touch: against closed forms, brute force, and the drawing."""
+
+import unittest
+
+import numpy as np
+
+from mooring import read_cad
+from mooring.cad import Assembly
+from mooring.cad.mesh import Mesh
+from mooring.cad.part import Geometry, Part
+from mooring.cad.touching.kernels.triangles import closest
+from mooring.demo import LINE_TENDER
+from mooring.drawing.primitives import ball, box
+from mooring.geometry import placement, rotation_from_rpy
+
+
+def part(name: str, mesh: Mesh, place: np.ndarray) -> Part:
+    return Part(name, name, place, Geometry(name, mesh, mesh.solid, "mesh"))
+
+
+def quay(*parts: Part) -> Assembly:
+    return Assembly("quay", LINE_TENDER.step, parts)
+
+
+class Gaps(unittest.TestCase):
+    def test_triangles_against_many_points_on_both(self) -> None:
+        random = np.random.default_rng(21)
+        weights = random.dirichlet((0.5, 0.5, 0.5), size=4000)
+        for _ in range(40):
+            one, other = random.normal(size=(2, 3, 3))
+            other += random.normal(size=3) * 2
+            found = closest(one[None], other[None], 0.0)
+            a, b = weights[:2000] @ one, weights[2000:] @ other
+            sampled = np.sqrt(((a[:, None] - b[None]) ** 2).sum(axis=2).min())
+            self.assertLessEqual(found, sampled + 1e-12)
+            self.assertGreater(found, sampled - 0.25)
+
+    def test_boxes_and_balls_at_known_distances(self) -> None:
+        crate = part("crate", box((1.0, 1.0, 1.0)), np.eye(4))
+        turn = rotation_from_rpy((0, 0, np.pi / 4))
+        for place, gap in (
+            (placement((1.25, 0, 0)), 0.25),
+            (placement((1.0, 0.9, 0)), 0.0),
+            (placement((1.3, 1.4, 0)), 0.5),
+            (placement((0.5 + np.sqrt(0.5) + 0.1, 0, 0), turn), 0.1),
+        ):
+            other = part("other", box((1.0, 1.0, 1.0)), place)
+            (contact,) = quay(crate, other).touching(0.6)
+            self.assertAlmostEqual(contact.gap, gap, places=9)
+            self.assertEqual(quay(crate, other).touching(gap - 1e-6 if gap else 0) == [], gap > 0)
+        buoy = part("buoy", ball(0.5), placement((0, 0, 1.3)))
+        (contact,) = quay(crate, buoy).touching(0.4)
+        self.assertAlmostEqual(contact.gap, 0.3, delta=2e-3)
+
+    def test_what_is_inside_touches_too(self) -> None:
+        crate = part("crate", box((1.0, 1.0, 1.0)), np.eye(4))
+        stone = part("stone", ball(0.1), placement((0.1, 0.2, 0.1)))
+        (contact,) = quay(stone, crate).touching("1 mm")
+        self.assertEqual(contact.gap, 0.0)
+
+    def test_the_sweep_misses_no_pair(self) -> None:
+        random = np.random.default_rng(22)
+        crates = [
+            part(
+                f"crate_{k}",
+                box(tuple(random.uniform(0.2, 0.7, 3))),
+                placement(random.uniform(0, 3, 3)),
+            )
+            for k in range(60)
+        ]
+        found = {(c.first, c.second) for c in quay(*crates).touching(0.0)}
+        expected = set()
+        for k, one in enumerate(crates):
+            for other in crates[k + 1 :]:
+                between = np.abs(one.placement[:3, 3] - other.placement[:3, 3])
+                if (between <= (one.size + other.size) / 2).all():
+                    expected.add((one.name, other.name))
+        self.assertEqual(found, expected)
+        self.assertGreater(len(found), 10)
+        groups = quay(*crates).groups(0.0)
+        self.assertEqual(sum(len(g) for g in groups), 60)
+        alone = {c.name for c in crates} - {name for pair in found for name in pair}
+        self.assertEqual({g[0] for g in groups if len(g) == 1}, alone)
+
+
+class TheLineTender(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.assembly = read_cad(LINE_TENDER.step)
+
+    def test_pins_touch_what_they_pin_and_links_do_not_collide(self) -> None:
+        pairs = {frozenset((c.first, c.second)) for c in self.assembly.touching()}
+        for one, other, touch in (
+            ("luff_pin", "mast_post", True),
+            ("luff_pin", "boom_tube", True),
+            ("mast_post", "boom_tube", False),
+            ("barrel_bracket", "barrel", False),
+            ("barrel", "piston_rod", True),
+            ("piston_rod", "boom_tube", False),
+            ("jib_head", "wrist_block", False),
+            ("wrist_block", "rotator_shaft", True),
+            ("clamp_body", "port_jaw", False),
+            ("port_jaw", "starboard_jaw", False),
+            ("column", "mast_post", False),
+        ):
+            self.assertEqual(frozenset((one, other)) in pairs, touch, (one, other))
+
+    def test_all_hangs_together_until_something_is_taken_away(self) -> None:
+        self.assertEqual(len(self.assembly.groups()), 1)
+        without = self.assembly.drop("luff_pin", "rod_pin")
+        groups = without.groups()
+        self.assertEqual(len(groups), 2)
+        self.assertIn("boom_tube", groups[1] if "column" in groups[0] else groups[0])
