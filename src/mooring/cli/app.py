@@ -6,7 +6,7 @@ import sys
 
 import typer
 
-from mooring.cli import check, demo, export, parts, picture, run, tree
+from mooring.cli import check, demo, draft, export, parts, picture, run, tree
 from mooring.errors import InputError, ModelError, MooringError
 
 app = typer.Typer(
@@ -20,6 +20,7 @@ app = typer.Typer(
 )
 # In the order of the work.
 app.command("parts")(parts.parts)
+app.command("draft")(draft.draft)
 app.command("check")(check.check)
 app.command("tree")(tree.tree)
 app.command("picture")(picture.picture)

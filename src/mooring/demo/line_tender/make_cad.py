@@ -144,7 +144,7 @@ def mast(fasteners: Fasteners) -> Group:
     group = Group("mast_assembly")
     group.place(steel("turntable", turntable, BRIGHT_STEEL))
     group.place(steel("mast_post", post))
-    fasteners.fasten(group, "slew", [(px, py, 55) for px, py in circle], 16, 70, washers=True)
+    fasteners.fasten(group, "slew", [(px, py, 55) for px, py in circle], 16, 50, washers=True)
     group.place(steel("barrel_bracket", bracket))
     corners = [(116.0, py, pz) for py in (-68.0, 68.0) for pz in (z - 85, z + 85)]
     fasteners.fasten(group, "bracket", corners, 16, 30, turn=("y", 90))

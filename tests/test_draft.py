@@ -1,0 +1,167 @@
+"""Proposals: the machine's true joints are found with their axes, and nothing that is not there."""
+
+import unittest
+from dataclasses import replace
+
+import numpy as np
+
+import mooring
+from mooring import check, kinematics, read_cad
+from mooring.cad.proposing import Proposal, propose
+from mooring.cad.proposing.relations import is_axle, relation_of, slide_direction
+from mooring.demo import LINE_TENDER, modelling
+from mooring.demo.step_writer import Group, Product, write_step
+from tests.support import folder_for, line_tender, run_mooring
+
+
+def steel(name: str, solid: object) -> Product:
+    return Product(name, solid, "#808080", "steel", 7850)
+
+
+class TheLineTender(unittest.TestCase):
+    proposal: Proposal
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.assembly = read_cad(LINE_TENDER.step)
+        cls.proposal = propose(cls.assembly)
+
+    def test_all_true_joints_are_proposed_and_no_others(self) -> None:
+        # The joints of the machine's own document, by their axes in the CAD.
+        robot = line_tender()
+        frames = robot.link_frames()
+        true = []
+        for joint in robot.joints.values():
+            if joint.moves:
+                frame = frames[joint.child]
+                kind = "prismatic" if joint.type == "prismatic" else "revolute"
+                true.append((kind, frame[:3, 3], frame[:3, :3] @ np.array(joint.axis)))
+        true.append(("revolute", np.array([0.9, 0, 2.13]), np.array([0.0, 1, 0])))
+        left = list(self.proposal.joints)
+        for kind, origin, axis in true:
+            for joint in left:
+                off = joint.origin - origin
+                aside = np.linalg.norm(off - axis * (off @ axis))
+                # A slide is a direction; where it is drawn does not matter.
+                placed = kind == "prismatic" or aside < 1e-4
+                if joint.kind == kind and abs(joint.axis @ axis) > 0.99999 and placed:
+                    left.remove(joint)
+                    break
+            else:
+                self.fail(f"no {kind} joint at {origin} along {axis}")
+        self.assertEqual([joint.name for joint in left], [])
+        self.assertEqual([j.name for j in self.proposal.joints if j.closes], ["rod_pin"])
+
+    def test_links_are_those_of_the_machine(self) -> None:
+        robot = line_tender()
+        ours = {frozenset(p.name for p in link.parts) for link in robot.links.values()}
+        # Whether the cabinet is a link of its own, only its maker knows.
+        pedestal = {p.name for n in ("pedestal", "cabinet") for p in robot.links[n].parts}
+        ours = {parts for parts in ours if not parts <= pedestal} | {frozenset(pedestal)}
+        self.assertEqual({frozenset(link.parts) for link in self.proposal.links}, ours)
+        self.assertEqual(self.proposal.base, "pedestal")
+        for item in (*self.proposal.links, *self.proposal.joints):
+            self.assertTrue(item.reason)
+
+    def test_the_document_loads_checks_and_jogs(self) -> None:
+        folder = folder_for(self)
+        file = folder / "tender.yaml"
+        done = run_mooring("draft", LINE_TENDER.step, "-o", file)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("10 links, 9 joints, 1 closure", done.stdout)
+        robot = mooring.read(file)
+        report = check(robot)
+        self.assertEqual(report.count("error") + report.count("warning"), 0, str(report))
+        self.assertEqual(robot.leftover_parts(), [])
+        q = kinematics.configuration(robot, {"luff_pin": "-20 deg", "mast_turn": "30 deg"})
+        tree = robot.tree()
+        poses = kinematics.link_poses(tree, q)
+        # The rod's eye stays on the boom's pin.
+        place = (*(tree.link(n) for n in ("boom", "piston_rod")),)
+        neutral = kinematics.link_poses(tree, np.zeros(len(q)))
+        pin = [poses[k] @ np.linalg.inv(neutral[k]) @ np.array([0.9, 0, 2.13, 1]) for k in place]
+        np.testing.assert_allclose(pin[0], pin[1], atol=1e-8)
+        text = file.read_text()
+        for words in ("# high confidence: column and turntable share an axis",
+                      "at: {bore: [column, turntable]}", "# pedestal is the base"):  # fmt: skip
+            self.assertIn(words, text)
+        again = run_mooring("draft", LINE_TENDER.step, "-o", file)
+        self.assertEqual((again.returncode, "--force" in again.stderr), (2, True))
+
+    def test_without_names_and_colors_the_same_is_found(self) -> None:
+        parts = tuple(
+            replace(p, name=f"p{k}", color=None) for k, p in enumerate(self.assembly.parts)
+        )
+        blind = propose(replace(self.assembly, parts=parts))
+        kinds = sorted(joint.kind for joint in blind.joints)
+        self.assertEqual(kinds, sorted(joint.kind for joint in self.proposal.joints))
+
+
+class Relations(unittest.TestCase):
+    def assembly(self, *solids: tuple[str, object]) -> mooring.Assembly:
+        group = Group("scene")
+        for name, solid in solids:
+            group.place(Group(f"{name}_group").place(steel(name, solid)))
+        file = folder_for(self) / "scene.step"
+        write_step(group, file)
+        return read_cad(file)
+
+    def test_a_shaft_with_a_collar_turns_and_one_without_slides(self) -> None:
+        block = modelling.cut(
+            modelling.box((-50, 50), (-50, 50), (0, 40)), modelling.cylinder("z", (0, 40), 30)
+        )
+        rod = modelling.fuse(
+            modelling.cylinder("z", (-150, 200), 30), modelling.box((-8, 8), (-8, 8), (200, 240))
+        )
+        collar = modelling.fuse(
+            modelling.cylinder("z", (0, 60), 30), modelling.cylinder("z", (40, 60), 60)
+        )
+        for name, solid, kind in (("rod", rod, "prismatic"), ("shaft", collar, "revolute")):
+            proposal = propose(self.assembly(("block", block), (name, solid)))
+            (joint,) = proposal.joints
+            self.assertEqual(joint.kind, kind)
+            np.testing.assert_allclose(np.abs(joint.axis), (0, 0, 1), atol=1e-9)
+
+    def test_two_pins_or_a_key_hold(self) -> None:
+        plate = modelling.cut(
+            modelling.box((-60, 60), (-30, 30), (0, 20)),
+            *(modelling.cylinder("z", (0, 20), 16, (x, 0, 0)) for x in (-40, 40)),
+        )
+        yoke = modelling.fuse(
+            modelling.box((-60, 60), (-30, 30), (20, 40)),
+            *(modelling.cylinder("z", (0, 20), 16, (x, 0, 0)) for x in (-40, 40)),
+        )
+        assembly = self.assembly(("plate", plate), ("yoke", yoke))
+        self.assertEqual(relation_of(*assembly.parts, 5e-4).kind, "rigid")
+        proposal = propose(assembly)
+        self.assertEqual((len(proposal.links), proposal.joints), (1, ()))
+
+    def test_a_drawer_slides_the_way_it_can(self) -> None:
+        frame = modelling.cut(
+            modelling.box((0, 400), (-120, 120), (-60, 60)),
+            modelling.box((-1, 401), (-100, 100), (-40, 40)),
+        )
+        drawer = modelling.box((-50, 350), (-100, 100), (-40, 40))
+        (joint,) = propose(self.assembly(("frame", frame), ("drawer", drawer))).joints
+        self.assertEqual((joint.kind, joint.confidence), ("prismatic", "fair"))
+        np.testing.assert_allclose(joint.axis, (1, 0, 0), atol=1e-9)
+        self.assertIsNone(slide_direction(np.eye(3)))
+        self.assertIsNone(slide_direction(np.eye(3)[:1]))
+
+    def test_what_touches_nothing_is_held_and_told(self) -> None:
+        floor = modelling.box((0, 500), (0, 500), (0, 20))
+        kite = modelling.box((0, 50), (0, 50), (900, 950))
+        proposal = propose(self.assembly(("floor", floor), ("kite", kite)))
+        (joint,) = proposal.joints
+        self.assertEqual(
+            (joint.kind, joint.confidence, proposal.base), ("fixed", "low", "floor_group")
+        )
+        self.assertIn("kite", proposal.notes[0])
+
+    def test_axles_are_told_from_other_round_parts(self) -> None:
+        assembly = read_cad(LINE_TENDER.step)
+        pins = {p.name for p in assembly.parts if is_axle(p)}
+        self.assertEqual(
+            pins,
+            {"luff_pin", "barrel_pin", "rod_pin", "wrist_pin", "port_jaw_pin", "starboard_jaw_pin"},
+        )
