@@ -24,7 +24,7 @@ def main() -> int:
     try:
         assembly = read_here(Path(file), Sampling(float(length), float(angle)))
     except InputError as error:
-        print(error, file=sys.stderr)
+        sys.stderr.write(f"{error}\n")
         return REFUSED
     stored.save(assembly, Path(result))
     return 0
