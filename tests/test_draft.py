@@ -1,5 +1,6 @@
 """Proposals: the machine's true joints are found with their axes, and nothing that is not there."""
 
+import shutil
 import unittest
 from dataclasses import replace
 
@@ -11,6 +12,7 @@ from mooring.cad.proposing import Proposal, propose
 from mooring.cad.proposing.relations import is_axle, relation_of, slide_direction
 from mooring.demo import LINE_TENDER, modelling
 from mooring.demo.step_writer import Group, Product, write_step
+from mooring.errors import DocumentError, ModelError
 from tests.support import folder_for, line_tender, run_mooring
 
 
@@ -95,6 +97,29 @@ class TheLineTender(unittest.TestCase):
         blind = propose(replace(self.assembly, parts=parts))
         kinds = sorted(joint.kind for joint in blind.joints)
         self.assertEqual(kinds, sorted(joint.kind for joint in self.proposal.joints))
+
+    def test_a_slide_can_be_asked_for_by_name(self) -> None:
+        axis = self.assembly.slide("*_wear_pad_*", "jib_tube")
+        np.testing.assert_allclose(axis.direction, (1, 0, 0), atol=1e-12)
+        for first, second, words in (
+            ("base_plate", "column", "more than one way to slide"),
+            ("base_plate", "boom_tube", "no faces of"),
+        ):
+            with self.assertRaisesRegex(ModelError, words):
+                self.assembly.slide(first, second)
+        folder = folder_for(self)
+        shutil.copy(LINE_TENDER.step, folder)
+        file = folder / "boom.yaml"
+        text = (
+            "mooring: 1\ncad: [{file: line_tender.step}]\nlinks:\n  boom: {parts: boom_tube}\n"
+            "  jib: {parts: jib_tube}\njoints:\n  telescope: {type: prismatic, parent: boom, "
+            'child: jib, at: {slide: ["*_wear_pad_*", jib_tube]}, limits: {lower: 0, upper: 1}}\n'
+        )
+        file.write_text(text)
+        self.assertEqual(mooring.read(file).joints["telescope"].axis, (1, 0, 0))
+        file.write_text(text.replace("jib_tube]}", "boom_tube]}").replace('"*_wear', '"top_wear'))
+        with self.assertRaisesRegex(DocumentError, ":7: joint 'telescope': the faces of"):
+            mooring.read(file)
 
 
 class Relations(unittest.TestCase):

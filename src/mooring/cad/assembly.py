@@ -218,6 +218,30 @@ class Assembly:
             None if near is None else np.array([to_si(value, "length") for value in near]),
         )
 
+    def slide(
+        self,
+        first: str | Part | Sequence[Part],
+        second: str | Part | Sequence[Part],
+        *,
+        tolerance: float | str = "0.5 mm",
+    ) -> Axis:
+        """The direction in which faces of two parts slide along each other.
+
+        Args:
+            first, second: a name or pattern, a part, or several parts.
+            tolerance: how far apart faces may be and still touch.
+
+        Raises:
+            ModelError: no faces touch, or they leave more or less than one way to slide.
+
+        Example:
+            `assembly.slide("*_wear_pad_*", "jib_tube")`
+        """
+        from mooring.cad.proposing.relations import shared_slide
+
+        near = to_si(tolerance, "length")
+        return shared_slide(self._group(first), self._group(second), near)
+
     def _group(self, chosen: str | Part | Sequence[Part]) -> Sequence[Part]:
         if isinstance(chosen, str):
             return self.pick(chosen)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from mooring.cli.terminal import Json, busy, out, print_json
+from mooring.cli.terminal import Json, busy, counted, out, print_json
 
 if TYPE_CHECKING:
     from mooring.cad import Assembly, Part
@@ -105,7 +105,7 @@ def _print_hardware(assembly: Assembly) -> None:
     console = out()
     found = assembly.hardware()
     total = sum(len(kind.parts) for kind in found)
-    console.print(f"\n[bold]hardware[/]: {total} parts of {len(found)} kinds")
+    console.print(f"\n[bold]hardware[/]: {counted(total, 'part')} of {counted(len(found), 'kind')}")
     for kind in found:
         console.print(f"  {len(kind.parts):>3} x {kind.name}  [dim]{'; '.join(kind.reasons)}[/]")
     if found:
@@ -148,7 +148,8 @@ def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
         p.volume * p.material.density for p in assembly.parts if p.material and p.material.density
     ]
     console.print(
-        f"\n[bold]{assembly.name}[/]: {len(assembly.parts)} placed parts of {len(distinct)} kinds, "
+        f"\n[bold]{assembly.name}[/]: {counted(len(assembly.parts), 'placed part')} of "
+        f"{counted(len(distinct), 'kind')}, "
         f"{size} m, {triangles:,} triangles, {volume}"
     )
     if weights:

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
-from mooring.cad.axis import with_usual_sign
+from mooring.cad.axis import Axis, with_usual_sign
 from mooring.cad.cylinder import FULL_ENOUGH, Cylinder, coaxial
 from mooring.cad.part import Part
 from mooring.cad.touching.kernels.facing import facing_triangles
+from mooring.compiling import compiles
+from mooring.errors import ModelError
 from mooring.geometry import Array
 
 # A pin fits its bore when their radii differ by no more than this share.
@@ -76,6 +79,32 @@ def relation_of(one: Part, other: Part, tolerance: float) -> Relation:
     if not len(normals):
         return Relation("rigid", None, normals)
     return Relation("flat", None, normals)
+
+
+@compiles("the search for slides")
+def shared_slide(first: Sequence[Part], second: Sequence[Part], tolerance: float) -> Axis:
+    """The direction in which faces of two groups of parts slide along each other.
+
+    Raises:
+        ModelError: their faces do not touch, or leave more or less than one way to slide.
+    """
+    found, middles = [], []
+    for one in first:
+        for other in second:
+            normals = _flat_normals(one, other, tolerance)
+            if len(normals):
+                found.append(normals)
+                middles.append(one.vertices.mean(axis=0))
+    names = f"{first[0].name} and {second[0].name}"
+    if not found:
+        raise ModelError(f"no faces of {names} lie against each other")
+    direction = slide_direction(np.concatenate(found))
+    if direction is None:
+        raise ModelError(
+            f"the faces of {names} that lie against each other leave more than one way to slide, "
+            "or none; give the axis instead"
+        )
+    return Axis(np.mean(middles, axis=0), direction, 0.0, f"faces of {names}")
 
 
 def is_axle(part: Part) -> bool:

@@ -60,6 +60,16 @@ class LinkEntry(Described):
     collision: str = "none"
 
 
+class SlideEntry(Described):
+    """The direction in which faces of some parts slide along those of others.
+
+    Attributes:
+        slide: two name patterns.
+    """
+
+    slide: tuple[str, str]
+
+
 class BoreEntry(Described):
     """A place on the axis that a bore in one part shares with a bore or pin in another.
 

@@ -7,9 +7,9 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from mooring.cad import Assembly, joined, read_cad
+from mooring.cad import Assembly, Axis, joined, read_cad
 from mooring.errors import DocumentError, InputError, ModelError, Place, did_you_mean
-from mooring.formats.document.entries import BoreEntry, CadEntry, LinkEntry
+from mooring.formats.document.entries import BoreEntry, CadEntry, LinkEntry, SlideEntry
 from mooring.formats.document.source import KeyPath, Source
 from mooring.model import Robot
 from mooring.model.validation import EntryError, define
@@ -137,19 +137,25 @@ class _Loader:
         """The entry with `at: {bore: ...}` looked up in the CAD."""
         placed: dict[str, Any] = dict(_mapping(entry))
         at = placed.get("at")
-        if isinstance(at, Mapping) and "bore" in at:
+        key = next((k for k in ("bore", "slide") if isinstance(at, Mapping) and k in at), None)
+        if key is not None:
             try:
-                bore = define(BoreEntry, "at", at)
-                axis = self._assembly_or_refuse("bore").bore(
-                    *bore.bore, radius=bore.radius, near=bore.near
-                )
+                axis = self._found(key, at)
             except EntryError as error:
                 problems = [(("at", *path), text) for path, text in error.problems]
                 raise EntryError("at", problems) from None
             except ModelError as error:
-                raise EntryError("at", [(("at", "bore"), str(error))]) from None
+                raise EntryError("at", [(("at", key), str(error))]) from None
             placed["at"] = axis
         return placed
+
+    def _found(self, key: str, at: Any) -> Axis:
+        """The axis that a bore or a slide stands for."""
+        assembly = self._assembly_or_refuse(key)
+        if key == "slide":
+            return assembly.slide(*define(SlideEntry, "at", at).slide)
+        bore = define(BoreEntry, "at", at)
+        return assembly.bore(*bore.bore, radius=bore.radius, near=bore.near)
 
     def _assembly_or_refuse(self, key: str) -> Assembly:
         if self.cad is None:
