@@ -51,19 +51,21 @@ class Mesh:
         return self.open_edges == 0 and len(self.faces) > 0
 
     @cached_property
-    def bodies(self) -> int:
-        """How many pieces are not connected to each other."""
+    def body_of_vertex(self) -> NDArray[np.int32]:
+        """For each vertex the number of the connected piece it belongs to, (n,)."""
         from scipy.sparse import coo_array
         from scipy.sparse.csgraph import connected_components
 
-        if not len(self.faces):
-            return 0
         rows = self.faces[:, [0, 1]].ravel()
         columns = self.faces[:, [1, 2]].ravel()
         size = len(self.vertices)
         graph = coo_array((np.ones(len(rows), dtype=np.int8), (rows, columns)), shape=(size, size))
-        _, labels = connected_components(graph, directed=False)
-        return len(np.unique(labels[self.faces[:, 0]]))
+        return np.asarray(connected_components(graph, directed=False)[1])
+
+    @property
+    def bodies(self) -> int:
+        """How many pieces are not connected to each other."""
+        return len(np.unique(self.body_of_vertex[self.faces[:, 0]]))
 
     @cached_property
     def solid(self) -> SolidProperties:

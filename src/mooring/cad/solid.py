@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 from mooring.geometry import Array
 
@@ -29,3 +32,29 @@ class SolidProperties:
             rotation @ self.centroid + place[:3, 3],
             rotation @ self.inertia @ rotation.T,
         )
+
+
+def sum_of_moments(
+    weights: Sequence[float], centres: Sequence[Array], tensors: Sequence[Array]
+) -> tuple[float, Array, Array]:
+    """Several bodies held together as one (parallel-axis theorem).
+
+    Args:
+        weights: masses, or volumes for unit density.
+        centres: (3,) each.
+        tensors: about the own centre, (3, 3) each.
+
+    Returns:
+        The total weight, the common centre, and the tensor about it; the first centre and a zero
+        tensor where nothing weighs anything.
+    """
+    total = float(sum(weights))
+    if total == 0:
+        return 0.0, np.array(centres[0]) if len(centres) else np.zeros(3), np.zeros((3, 3))
+    pairs = list(zip(weights, centres, strict=True))
+    centre: Array = np.sum([weight * point for weight, point in pairs], axis=0) / total
+    tensor = np.sum(tensors, axis=0)
+    for weight, point in pairs:
+        arm = point - centre
+        tensor = tensor + weight * (arm @ arm * np.eye(3) - np.outer(arm, arm))
+    return total, centre, tensor

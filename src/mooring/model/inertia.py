@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
-import numpy as np
-
+from mooring.cad.solid import sum_of_moments
 from mooring.geometry import Array
 
 Source = Literal["computed", "weighed", "given", "assumed"]
@@ -46,13 +45,10 @@ class Inertia:
 
 
 def combined(bodies: list[Inertia], source: Source, detail: str) -> Inertia:
-    """Several bodies held together as one (parallel-axis theorem)."""
-    mass = sum(body.mass for body in bodies)
-    if mass == 0:
-        return Inertia(0.0, np.zeros(3), np.zeros((3, 3)), source, detail)
-    centre = np.sum([body.mass * body.centre for body in bodies], axis=0) / mass
-    tensor = np.zeros((3, 3))
-    for body in bodies:
-        arm = body.centre - centre
-        tensor += body.tensor + body.mass * (arm @ arm * np.eye(3) - np.outer(arm, arm))
+    """Several bodies held together as one."""
+    mass, centre, tensor = sum_of_moments(
+        [body.mass for body in bodies],
+        [body.centre for body in bodies],
+        [body.tensor for body in bodies],
+    )
     return Inertia(mass, centre, tensor, source, detail)

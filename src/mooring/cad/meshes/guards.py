@@ -128,12 +128,10 @@ def _zip(file: Path, _start: bytes, _size: int) -> None:
             for name in models:
                 with archive.open(name) as model:
                     _xml(file, model.read(65536), 0)
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError, OSError, EOFError) as error:
+    except InputError:
+        raise
+    except Exception as error:  # damaged archives make zipfile and zlib raise many kinds
         raise InputError(f"{file}: not a 3MF file; it cannot be unpacked ({error})") from None
-    except Exception as error:  # a damaged stream inside: zlib raises errors of its own
-        if isinstance(error, InputError):
-            raise
-        raise InputError(f"{file}: a file inside it is damaged ({error})") from None
     if not models:
         raise InputError(f"{file}: not a 3MF file; there is no model inside")
 

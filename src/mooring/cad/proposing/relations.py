@@ -11,6 +11,7 @@ import numpy as np
 from mooring.cad.axis import Axis, with_usual_sign
 from mooring.cad.cylinder import FULL_ENOUGH, Cylinder, coaxial
 from mooring.cad.part import Part
+from mooring.cad.touching.contacts import triangles_within
 from mooring.cad.touching.kernels.facing import facing_triangles
 from mooring.compiling import compiles
 from mooring.errors import ModelError
@@ -177,7 +178,7 @@ def _flat_normals(one: Part, other: Part, tolerance: float) -> Array:
     """The unit normals (k, 3) of the triangles of one part that lie against the other."""
     low = np.maximum(one.vertices.min(axis=0), other.vertices.min(axis=0)) - tolerance
     high = np.minimum(one.vertices.max(axis=0), other.vertices.max(axis=0)) + tolerance
-    first, second = (_reaching_into(part, low, high) for part in (one, other))
+    first, second = (triangles_within(part, low, high) for part in (one, other))
     if not len(first) or not len(second):
         return np.zeros((0, 3))
     marked = np.zeros(len(first), dtype=np.bool_)
@@ -185,10 +186,3 @@ def _flat_normals(one: Part, other: Part, tolerance: float) -> Array:
     against = first[marked]
     cross = np.cross(against[:, 1] - against[:, 0], against[:, 2] - against[:, 0])
     return np.asarray(cross / np.linalg.norm(cross, axis=1, keepdims=True))
-
-
-def _reaching_into(part: Part, low: Array, high: Array) -> Array:
-    triangles = part.vertices[part.mesh.faces]
-    inside = (triangles.min(axis=1) <= high).all(axis=1)
-    inside &= (triangles.max(axis=1) >= low).all(axis=1)
-    return np.ascontiguousarray(triangles[inside])

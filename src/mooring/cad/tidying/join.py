@@ -9,9 +9,9 @@ import numpy as np
 
 from mooring.cad.mesh import Mesh
 from mooring.cad.part import Geometry, Part
-from mooring.cad.solid import SolidProperties
+from mooring.cad.solid import SolidProperties, sum_of_moments
 from mooring.errors import ModelError
-from mooring.geometry import Array, apply, inverse
+from mooring.geometry import apply, inverse
 
 
 def joined_part(name: str, parts: Sequence[Part]) -> Part:
@@ -59,12 +59,9 @@ def joined_part(name: str, parts: Sequence[Part]) -> Part:
 
 
 def _sum(solids: Sequence[SolidProperties]) -> SolidProperties:
-    volume = sum(solid.volume for solid in solids)
-    if volume == 0:
-        return solids[0]
-    centroid: Array = np.sum([s.volume * s.centroid for s in solids], axis=0) / volume
-    inertia = np.zeros((3, 3))
-    for solid in solids:
-        arm = solid.centroid - centroid
-        inertia += solid.inertia + solid.volume * (arm @ arm * np.eye(3) - np.outer(arm, arm))
+    volume, centroid, inertia = sum_of_moments(
+        [solid.volume for solid in solids],
+        [solid.centroid for solid in solids],
+        [solid.inertia for solid in solids],
+    )
     return SolidProperties(volume, centroid, inertia)

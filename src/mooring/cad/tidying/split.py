@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from mooring.cad.cylinder import Cylinder
 from mooring.cad.mesh import Mesh
@@ -25,11 +23,7 @@ def split_part(part: Part) -> list[Part]:
         ModelError: the part is one body.
     """
     mesh = part.mesh
-    edges = mesh.faces[:, [0, 1, 1, 2]].reshape(-1, 2)
-    size = len(mesh.vertices)
-    ones = np.ones(len(edges), dtype=np.int8)
-    graph = coo_array((ones, (edges[:, 0], edges[:, 1])), shape=(size, size))
-    _, labels = connected_components(graph, directed=False)
+    labels = mesh.body_of_vertex
     bodies = [_part_of(mesh, labels == label) for label in np.unique(labels[mesh.faces[:, 0]])]
     if len(bodies) < 2:
         raise ModelError(f"{part.name} is one body and cannot be split")

@@ -77,7 +77,7 @@ def _near(bounds: Array, tolerance: float) -> Iterator[tuple[int, int]]:
 def _gap(one: Part, other: Part, bounds: Array, others: Array, tolerance: float) -> float:
     low = np.maximum(bounds[0], others[0]) - tolerance
     high = np.minimum(bounds[1], others[1]) + tolerance
-    first, second = _within(one, low, high), _within(other, low, high)
+    first, second = triangles_within(one, low, high), triangles_within(other, low, high)
     gap = float(closest(first, second, 0.0)) if len(first) and len(second) else np.inf
     if gap > tolerance and (_holds(one, other) or _holds(other, one)):
         return 0.0
@@ -88,8 +88,8 @@ def _triangles(part: Part) -> Array:
     return np.ascontiguousarray(part.vertices[part.mesh.faces])
 
 
-def _within(part: Part, low: Array, high: Array) -> Array:
-    """The triangles of a part that reach into a box."""
+def triangles_within(part: Part, low: Array, high: Array) -> Array:
+    """The triangles of a part that reach into a box, (k, 3, 3) [m]."""
     triangles = _triangles(part)
     inside = (triangles.min(axis=1) <= high).all(axis=1) & (triangles.max(axis=1) >= low).all(
         axis=1
