@@ -92,7 +92,7 @@ def closed(tree: Tree, q: Array, held: list[str], what: str = "this posture") ->
         RunError: the loops cannot be closed.
     """
     result = np.ascontiguousarray(q, dtype=float).copy()
-    free = _loop_coordinates(tree)
+    free = loop_coordinates(tree)
     for joint in held:
         free[tree.coordinate(joint)] = False
     lower, upper = tree.joints.lower, tree.joints.upper
@@ -119,8 +119,8 @@ def closed(tree: Tree, q: Array, held: list[str], what: str = "this posture") ->
     return result
 
 
-def _loop_coordinates(tree: Tree) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    """Which coordinates a coupling or closure can move."""
+def loop_coordinates(tree: Tree) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Which coordinates a coupling or closure can move, (m,)."""
     free = np.zeros(len(tree.coordinates), dtype=np.bool_)
     free[tree.loops.follower] = True
     free[tree.loops.leader] = True

@@ -13,7 +13,7 @@ from mooring.compiling import compiles
 from mooring.dynamics import STANDARD_GRAVITY
 from mooring.errors import ModelError, UnsoundRobotError, did_you_mean
 from mooring.geometry import Array
-from mooring.kinematics import configuration
+from mooring.kinematics import configuration, loop_coordinates
 from mooring.model import MotionStep, Robot
 from mooring.simulation.arrays import Columns, Ledger, MotorArrays, Timeline
 from mooring.simulation.kernels import accurate, robust
@@ -217,27 +217,14 @@ def _plan(
 
 
 def _undriven(robot: Robot, tree: Tree, timeline: Timeline) -> list[str]:
-    """Joints that a motion moves and nothing drives, directly or through a loop."""
-    driven = {motor.joint for motor in robot.motors.values()} | set(robot.couplings)
-    tied: set[str] = set()
-    for closure in robot.closures.values():
-        for link in closure.between:
-            tied |= _joints_above(robot, link)
+    """Joints that a motion moves and nothing drives, directly or through a coupling or loop."""
+    driven = {motor.joint for motor in robot.motors.values()}
     moved = np.ptp(timeline.points, axis=0) > 1e-9
     return [
         name
-        for name, moves in zip(tree.coordinates, moved, strict=True)
-        if moves and name not in driven and name not in tied
+        for name, moves, tied in zip(tree.coordinates, moved, loop_coordinates(tree), strict=True)
+        if moves and name not in driven and not tied
     ]
-
-
-def _joints_above(robot: Robot, link: str) -> set[str]:
-    holder = {joint.child: joint for joint in robot.joints.values()}
-    found = set()
-    while link in holder:
-        found.add(holder[link].name)
-        link = holder[link].parent
-    return found
 
 
 def _motor_arrays(robot: Robot, tree: Tree, powered: bool) -> MotorArrays:

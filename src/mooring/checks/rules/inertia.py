@@ -22,6 +22,14 @@ def _known(robot: Robot) -> Iterator[tuple[str, Inertia]]:
             yield name, inertia
 
 
+def _moving(robot: Robot) -> dict[str, bool]:
+    """Whether each link of a sound tree moves against the root."""
+    moves = {roots(robot)[0]: False}
+    for joint in depth_first(robot):
+        moves[joint.child] = joint.moves or moves[joint.parent]
+    return moves
+
+
 def _why_unknown(robot: Robot, link: Link) -> str:
     bare = [part.name for part in link.parts if link.density(part, robot.materials) is None]
     if not link.parts:
@@ -33,10 +41,9 @@ def _why_unknown(robot: Robot, link: Link) -> str:
 @rule("mass-missing", "error", needs_tree=True)
 def mass_missing(robot: Robot) -> Iterator[Found]:
     """Whatever a joint moves has mass."""
-    moves = {roots(robot)[0]: False}
+    moves = _moving(robot)
     group = {roots(robot)[0]: roots(robot)[0]}
     for joint in depth_first(robot):
-        moves[joint.child] = joint.moves or moves[joint.parent]
         # Links held together by fixed joints share one body, and its mass.
         group[joint.child] = joint.child if joint.moves else group[joint.parent]
     heavy = {group[name] for name, inertia in _known(robot) if inertia.mass > 0}
@@ -54,9 +61,7 @@ def mass_missing(robot: Robot) -> Iterator[Found]:
 @rule("mass-unknown", "warning", needs_tree=True)
 def mass_unknown(robot: Robot) -> Iterator[Found]:
     """Parts that do not move have mass as well."""
-    moves = {roots(robot)[0]: False}
-    for joint in depth_first(robot):
-        moves[joint.child] = joint.moves or moves[joint.parent]
+    moves = _moving(robot)
     for name, link in robot.links.items():
         if not moves[name] and link.parts and robot.inertia(name, np.eye(4)) is None:
             yield Found(
