@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from mooring import read_cad
-from mooring.cad.features import find_cylinders
+from mooring.cad.features import find_surfaces
 from mooring.cad.mesh import Mesh
 from mooring.demo import LINE_TENDER
 from mooring.drawing.primitives import ball, box, cylinder, turned
@@ -25,7 +25,7 @@ def tube(outer: float, inner: float, length: float) -> Mesh:
 class Meshes(unittest.TestCase):
     def test_a_turned_tube_has_its_bore_and_its_pin(self) -> None:
         mesh = tube(0.05, 0.03, 0.2)
-        found = find_cylinders(Mesh(apply(PLACE, mesh.vertices), mesh.faces))
+        found = find_surfaces(Mesh(apply(PLACE, mesh.vertices), mesh.faces))
         self.assertEqual(sorted(c.kind for c in found), ["bore", "pin"])
         for face in found:
             self.assertAlmostEqual(face.radius, {"bore": 0.03, "pin": 0.05}[face.kind], places=9)
@@ -37,21 +37,21 @@ class Meshes(unittest.TestCase):
     def test_what_is_not_round_is_not_found(self) -> None:
         cone = turned(np.array([[0, 0], [0.1, 0], [0.03, 0.2], [0, 0.2]]))
         for mesh in (box((0.1, 0.2, 0.3)), ball(0.2), cone):
-            self.assertEqual(find_cylinders(mesh), ())
+            self.assertEqual(find_surfaces(mesh), ())
 
     def test_half_a_shell_says_how_much_of_a_turn_it_is(self) -> None:
         whole = cylinder(0.1, 0.4)
         corners = whole.corners
         round_half = (np.abs(np.linalg.norm(corners[..., :2], axis=2) - 0.1) < 1e-9).all(axis=1)
         round_half &= corners[..., 0].mean(axis=1) > 0
-        (half,) = find_cylinders(Mesh(whole.vertices, whole.faces[round_half]))
+        (half,) = find_surfaces(Mesh(whole.vertices, whole.faces[round_half]))
         self.assertAlmostEqual(half.coverage, 0.5, delta=0.03)
 
     def test_noise_is_refused_rather_than_fitted(self) -> None:
         mesh = tube(0.05, 0.03, 0.2)
         random = np.random.default_rng(5)
         rough = mesh.vertices + random.normal(scale=2e-3, size=mesh.vertices.shape)
-        for face in find_cylinders(Mesh(rough, mesh.faces)):
+        for face in find_surfaces(Mesh(rough, mesh.faces)):
             self.assertLess(abs(face.radius / (0.03 if face.kind == "bore" else 0.05) - 1), 0.05)
 
 
@@ -60,7 +60,7 @@ class TheLineTender(unittest.TestCase):
         exact = found = false = 0
         for copies in read_cad(LINE_TENDER.step).kinds():
             geometry = copies[0].geometry
-            candidates = list(find_cylinders(geometry.mesh))
+            candidates = list(find_surfaces(geometry.mesh))
             for true in geometry.cylinders:
                 exact += 1
                 for candidate in candidates:
@@ -92,7 +92,7 @@ class TheLineTender(unittest.TestCase):
             part = assembly.part(name)
             write_stl(Mesh(part.vertices, part.mesh.faces), folder / f"{name}.stl")
             parts.append(read_cad(folder / f"{name}.stl", unit="m").parts[0])
-        from mooring.cad.bores import shared_axis
+        from mooring.cad.places.bores import shared_axis
 
         axis = shared_axis(parts[:1], parts[1:])
         np.testing.assert_allclose(axis.origin, (0, 0, 2.3), atol=1e-4)

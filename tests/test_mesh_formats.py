@@ -187,7 +187,7 @@ class Formats(Case):
         # y up in the file: (x, y, z) becomes (x, -z, y).
         np.testing.assert_allclose(parts["hull"].vertices.min(axis=0), (0, -3, 5), atol=1e-6)
         np.testing.assert_allclose(parts["hull"].vertices.max(axis=0), (1, 0, 7), atol=1e-6)
-        np.testing.assert_allclose(assembly.frames["grip"][:3, 3], (0, -3, 5), atol=1e-9)
+        np.testing.assert_allclose(assembly.frames["grip"].matrix[:3, 3], (0, -3, 5), atol=1e-9)
         # The scale is in the geometry, mirrored the right way out, and told.
         crate = parts["crate"]
         np.testing.assert_allclose(crate.vertices.min(axis=0)[0], -1, atol=1e-6)

@@ -10,12 +10,15 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from mooring.cad.axis import Axis
-from mooring.cad.bores import shared_axis
 from mooring.cad.part import NameRegister, Part
+from mooring.cad.places.axis import Axis, direction_of
+from mooring.cad.places.bores import shared_axis
+from mooring.cad.places.flats import flat_face
+from mooring.cad.places.frame import Frame
+from mooring.cad.solid import sum_of_moments
 from mooring.cad.tidying import Hardware, find_hardware, joined_part, split_part
 from mooring.errors import ModelError, did_you_mean
-from mooring.geometry import Array
+from mooring.geometry import Array, placement
 from mooring.units import to_si
 
 if TYPE_CHECKING:
@@ -34,8 +37,8 @@ class Assembly:
         parts: every placed part.
         notes: what the reader assumed, changed or left out.
         dropped: names of the parts that were dropped on purpose.
-        frames: named places without geometry that the file holds, (4, 4) [m] by name; a joint can
-            be placed on one with `at=Placement(assembly.frames["tip"], "cad")`.
+        frames: named places without geometry that the file holds, by name; a joint can be placed on
+            one with `at=assembly.frames["tip"]`.
     """
 
     name: str
@@ -43,7 +46,7 @@ class Assembly:
     parts: tuple[Part, ...]
     notes: tuple[str, ...] = ()
     dropped: tuple[str, ...] = ()
-    frames: Mapping[str, Array] = field(default_factory=dict)
+    frames: Mapping[str, Frame] = field(default_factory=dict)
 
     def pick(self, *patterns: str) -> list[Part]:
         """The parts whose name or path matches any of the patterns, in the file's order.
@@ -241,6 +244,60 @@ class Assembly:
 
         near = to_si(tolerance, "length")
         return shared_slide(self._group(first), self._group(second), near)
+
+    def face(
+        self,
+        part: str | Part | Sequence[Part],
+        toward: str | Sequence[float],
+        *,
+        near: Iterable[float | str] | None = None,
+    ) -> Axis:
+        """The outermost flat face in a direction: its centre, and the normal out of it.
+
+        Args:
+            part: a name or pattern, a part, or several parts.
+            toward: which way the face looks: `"x"`, `"-z"`, or three numbers.
+            near: take the face nearest to a point instead of the outermost.
+
+        Raises:
+            ModelError: no flat face looks that way.
+
+        Example:
+            `assembly.face("column", "z")`
+        """
+        point = None if near is None else np.array([to_si(value, "length") for value in near])
+        return flat_face(self._group(part), direction_of(toward), point)
+
+    def centre(self, part: str | Part | Sequence[Part]) -> Frame:
+        """The centre of volume of some parts, with axes parallel to the CAD's.
+
+        Args:
+            part: a name or pattern, a part, or several parts.
+
+        Raises:
+            ModelError: a pattern matches nothing.
+        """
+        parts = self._group(part)
+        solids = [p.solid for p in parts]
+        _, centre, _ = sum_of_moments(
+            [abs(solid.volume) for solid in solids],
+            [solid.centroid for solid in solids],
+            [solid.inertia for solid in solids],
+        )
+        return Frame(placement(centre), f"centre of {' + '.join(p.name for p in parts[:3])}")
+
+    def frame(self, name: str) -> Frame:
+        """A named place that the file holds.
+
+        Raises:
+            ModelError: the file holds none of that name.
+        """
+        if name not in self.frames:
+            known = list(self.frames)
+            there = f"; there are {', '.join(known[:8])}" if known else "; it holds none"
+            hint = did_you_mean(name, known) or there
+            raise ModelError(f"no frame of {self.file.name} is called {name!r}{hint}")
+        return self.frames[name]
 
     def _group(self, chosen: str | Part | Sequence[Part]) -> Sequence[Part]:
         if isinstance(chosen, str):

@@ -8,6 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from mooring.cad.paint import Paint
 from mooring.cad.solid import SolidProperties
 from mooring.geometry import Array
 
@@ -19,10 +20,12 @@ class Mesh:
     Attributes:
         vertices: (n, 3) [m].
         faces: (m, 3) indices into the vertices, counter-clockwise seen from outside.
+        paint: the triangles that have a color of their own, if any have.
     """
 
     vertices: Array
     faces: NDArray[np.int64]
+    paint: Paint | None = None
 
     @cached_property
     def corners(self) -> Array:
@@ -44,6 +47,16 @@ class Mesh:
         keys, times = np.unique(forward, return_counts=True)
         paired = np.isin(forward, backward)
         return int((~paired).sum() + (times - 1).sum()) if len(keys) else 0
+
+    @cached_property
+    def neighbours(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """The pairs of triangles that share an edge, each once."""
+        edges = np.sort(self.faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
+        owners = np.repeat(np.arange(len(self.faces)), 3)
+        keys = edges[:, 0] * len(self.vertices) + edges[:, 1]
+        order = np.argsort(keys, kind="stable")
+        same = np.flatnonzero(np.diff(keys[order]) == 0)
+        return owners[order[same]], owners[order[same + 1]]
 
     @property
     def closed(self) -> bool:
@@ -89,7 +102,12 @@ class Mesh:
         return SolidProperties(float(volume), centroid + middle, inertia)
 
 
-def weld(vertices: Array, faces: NDArray[np.int64], tolerance: float = 1e-7) -> Mesh:
+def weld(
+    vertices: Array,
+    faces: NDArray[np.int64],
+    tolerance: float = 1e-7,
+    paint: Paint | None = None,
+) -> Mesh:
     """A mesh in which vertices closer than a tolerance [m] are one, and slivers are gone."""
     cells = np.round(vertices / tolerance).astype(np.int64)
     _, first, back = np.unique(cells, axis=0, return_index=True, return_inverse=True)
@@ -97,4 +115,4 @@ def weld(vertices: Array, faces: NDArray[np.int64], tolerance: float = 1e-7) -> 
     distinct = (
         (faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])
     )
-    return Mesh(vertices[first], faces[distinct])
+    return Mesh(vertices[first], faces[distinct], None if paint is None else paint.of(distinct))

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from mooring.cad.cylinder import FULL_ENOUGH, Cylinder
 from mooring.cad.mesh import Mesh
 from mooring.cad.solid import SolidProperties
+from mooring.cad.surfaces import FULL_ENOUGH, Cone, Cylinder, Plane, Sphere, Surface
 from mooring.geometry import Array, apply
+
+if TYPE_CHECKING:
+    from mooring.cad.hierarchy import Boxes
 
 
 @dataclass(frozen=True, eq=False)
@@ -23,7 +26,7 @@ class Geometry:
         mesh: its triangles.
         solid: its volume, centroid and inertia; exact where the file holds exact solids.
         source: where `solid` comes from.
-        cylinders: its round faces.
+        surfaces: its flat, cylindrical, conical and spherical faces.
         bodies: how many separate solids it consists of.
         closed: whether its surface encloses a volume.
     """
@@ -32,9 +35,14 @@ class Geometry:
     mesh: Mesh
     solid: SolidProperties
     source: Literal["exact solid", "mesh"]
-    cylinders: tuple[Cylinder, ...] = ()
+    surfaces: tuple[Surface, ...] = ()
     bodies: int = 1
     closed: bool = True
+
+    @cached_property
+    def cylinders(self) -> tuple[Cylinder, ...]:
+        """Its round faces."""
+        return tuple(face for face in self.surfaces if isinstance(face, Cylinder))
 
 
 @dataclass(frozen=True)
@@ -81,14 +89,46 @@ class Part:
         return apply(self.placement, self.mesh.vertices)
 
     @cached_property
+    def corners(self) -> Array:
+        """The corners of every triangle in the assembly's coordinates, (m, 3, 3) [m]."""
+        return np.ascontiguousarray(self.vertices[self.mesh.faces])
+
+    @cached_property
+    def boxes(self) -> Boxes:
+        """The triangles in the assembly's coordinates, sorted to be searched."""
+        from mooring.cad.hierarchy import Boxes
+
+        return Boxes(self.corners)
+
+    @cached_property
     def solid(self) -> SolidProperties:
         """Volume, centroid and inertia in the assembly's coordinates."""
         return self.geometry.solid.placed(self.placement)
 
     @cached_property
+    def surfaces(self) -> tuple[Surface, ...]:
+        """The flat, cylindrical, conical and spherical faces in the assembly's coordinates."""
+        return tuple(face.placed(self.placement) for face in self.geometry.surfaces)
+
+    @property
+    def planes(self) -> tuple[Plane, ...]:
+        """The flat faces in the assembly's coordinates."""
+        return tuple(face for face in self.surfaces if isinstance(face, Plane))
+
+    @cached_property
     def cylinders(self) -> tuple[Cylinder, ...]:
         """The round faces in the assembly's coordinates."""
-        return tuple(face.placed(self.placement) for face in self.geometry.cylinders)
+        return tuple(face for face in self.surfaces if isinstance(face, Cylinder))
+
+    @property
+    def cones(self) -> tuple[Cone, ...]:
+        """The conical faces in the assembly's coordinates."""
+        return tuple(face for face in self.surfaces if isinstance(face, Cone))
+
+    @property
+    def spheres(self) -> tuple[Sphere, ...]:
+        """The spherical faces in the assembly's coordinates."""
+        return tuple(face for face in self.surfaces if isinstance(face, Sphere))
 
     @property
     def bores(self) -> tuple[Cylinder, ...]:

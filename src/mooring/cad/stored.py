@@ -10,10 +10,12 @@ from typing import Any
 import numpy as np
 
 from mooring.cad.assembly import Assembly
-from mooring.cad.cylinder import Cylinder
 from mooring.cad.mesh import Mesh
+from mooring.cad.paint import Paint
 from mooring.cad.part import CadMaterial, Geometry, Part
+from mooring.cad.places.frame import Frame
 from mooring.cad.solid import SolidProperties
+from mooring.cad.surfaces.rows import as_row, from_row
 from mooring.files import write_whole
 
 
@@ -25,6 +27,7 @@ def save(assembly: Assembly, file: Path) -> None:
     story: dict[str, Any] = {
         "name": assembly.name,
         "notes": assembly.notes,
+        "frames": {name: [f.matrix.tolist(), f.found] for name, f in assembly.frames.items()},
         "geometries": [
             {
                 "name": g.name,
@@ -33,7 +36,8 @@ def save(assembly: Assembly, file: Path) -> None:
                 "closed": g.closed,
                 "vertices": len(g.mesh.vertices),
                 "faces": len(g.mesh.faces),
-                "kinds": [c.kind for c in g.cylinders],
+                "surfaces": [as_row(surface) for surface in g.surfaces],
+                "paint": None if g.mesh.paint is None else g.mesh.paint.colors,
             }
             for g in shapes
         ],
@@ -52,16 +56,12 @@ def save(assembly: Assembly, file: Path) -> None:
         np.concatenate([[g.solid.volume], g.solid.centroid, g.solid.inertia.ravel()])
         for g in shapes
     ]
-    rounds = [
-        np.concatenate([c.centre, c.direction, [c.radius, c.length, c.coverage]])
-        for g in shapes
-        for c in g.cylinders
-    ]
+    paints = [g.mesh.paint.of_triangle for g in shapes if g.mesh.paint is not None]
     arrays = {
         "vertices": np.concatenate([g.mesh.vertices for g in shapes]),
         "faces": np.concatenate([g.mesh.faces for g in shapes]),
         "solids": np.array(solids),
-        "cylinders": np.array(rounds).reshape(-1, 9),
+        "paint": np.concatenate([np.zeros(0, np.int32), *paints]),
         "placements": np.array([p.placement for p in assembly.parts]),
     }
     text = np.frombuffer(json.dumps(story).encode(), dtype=np.uint8)
@@ -90,31 +90,31 @@ def load(file: Path) -> Assembly:
         )
         for entry, place in zip(story["parts"], data["placements"], strict=True)
     )
-    return Assembly(story["name"], Path(), parts, tuple(story["notes"]))
+    frames = {name: Frame(np.array(m), found) for name, (m, found) in story["frames"].items()}
+    return Assembly(story["name"], Path(), parts, tuple(story["notes"]), frames=frames)
 
 
 def _geometries(entries: list[dict[str, Any]], data: dict[str, Any]) -> Iterator[Geometry]:
-    vertex = face = cylinder = 0
+    vertex = face = painted = 0
     for entry, solid in zip(entries, data["solids"], strict=True):
+        paint = None
+        if entry["paint"] is not None:
+            paint = Paint(tuple(entry["paint"]), data["paint"][painted : painted + entry["faces"]])
+            painted += entry["faces"]
         mesh = Mesh(
             data["vertices"][vertex : vertex + entry["vertices"]],
             data["faces"][face : face + entry["faces"]],
-        )
-        rounds = data["cylinders"][cylinder : cylinder + len(entry["kinds"])]
-        cylinders = tuple(
-            Cylinder(kind, row[0:3], row[3:6], float(row[6]), float(row[7]), float(row[8]))
-            for kind, row in zip(entry["kinds"], rounds, strict=True)
+            paint,
         )
         vertex += entry["vertices"]
         face += entry["faces"]
-        cylinder += len(entry["kinds"])
         properties = SolidProperties(float(solid[0]), solid[1:4], solid[4:].reshape(3, 3))
         yield Geometry(
             entry["name"],
             mesh,
             properties,
             entry["source"],
-            cylinders,
+            tuple(map(from_row, entry["surfaces"])),
             entry["bodies"],
             entry["closed"],
         )

@@ -84,7 +84,7 @@ def parts(
                 "distinct_parts": len(distinct),
                 "bounds_m": [low.tolist(), high.tolist()],
                 "notes": list(assembly.notes),
-                "frames": {name: place.tolist() for name, place in assembly.frames.items()},
+                "frames": {name: f.matrix.tolist() for name, f in assembly.frames.items()},
                 "hardware": [
                     {"name": h.name, "copies": len(h.parts), "reasons": list(h.reasons)}
                     for h in assembly.hardware()

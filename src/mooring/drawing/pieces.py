@@ -11,6 +11,7 @@ import numpy as np
 from mooring.cad import Mesh
 from mooring.compiling import compiles
 from mooring.drawing.kernels.normals import corner_normals
+from mooring.drawing.palette import rgb
 from mooring.geometry import Array, apply
 
 _CREASE = float(np.cos(np.radians(35)))
@@ -41,6 +42,16 @@ class Piece:
     def vertices(self) -> Array:
         """In world coordinates, (n, 3) [m]."""
         return apply(self.place, self.mesh.vertices)
+
+    @property
+    def colors(self) -> Array:
+        """Of the triangles, 0 to 1, (m, 3): the piece's, but where the mesh is painted."""
+        paint = self.mesh.paint
+        own = np.array([rgb(self.color)])
+        if paint is None or self.layer is not Layer.SOLID:
+            return np.repeat(own, len(self.mesh.faces), axis=0)
+        # Index -1 takes the last.
+        return np.concatenate([[rgb(color) for color in paint.colors], own])[paint.of_triangle]
 
     @property
     def normals(self) -> Array:

@@ -206,7 +206,7 @@ def _flatten(pieces: Sequence[Piece]) -> _Triangles:
         faces.append(piece.mesh.faces + offset)
         normals.append(piece.normals)
         count = len(piece.mesh.faces)
-        colors.append(np.tile(rgb(piece.color), (count, 1)))
+        colors.append(piece.colors)
         owners.append(np.full(count, number, dtype=np.int64))
         offset += len(piece.mesh.vertices)
     if not pieces:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import BeforeValidator, WithJsonSchema
 
-from mooring.cad import Axis
+from mooring.cad import Axis, Frame
 from mooring.geometry import Array, inverse, placement, rotation_from_rpy
 from mooring.model.fields import Angles, Described, Lengths
 
@@ -54,7 +54,8 @@ class Placement:
         """A placement from anything a user may give for one.
 
         Accepts a `Placement`, an `Axis` found in the CAD (its origin, frame parallel to the CAD's),
-        a mapping with xyz, rpy and relative_to, three lengths, a (4, 4) matrix, or None.
+        a `Frame` of the CAD, a mapping with xyz, rpy and relative_to, three lengths, a (4, 4)
+        matrix, or None.
         """
         if value is None:
             return Placement()
@@ -62,6 +63,8 @@ class Placement:
             return value
         if isinstance(value, Axis):
             return Placement(placement(value.origin), "cad")
+        if isinstance(value, Frame):
+            return Placement(_rigid(value.matrix), "cad")
         if isinstance(value, Mapping):
             entry = PlacementEntry.model_validate(dict(value))
             return Placement(placement(entry.xyz, rotation_from_rpy(entry.rpy)), entry.relative_to)
@@ -81,6 +84,9 @@ def _rigid(matrix: Array) -> Array:
         raise ValueError("the placement's rotation is no right-handed rotation matrix")
     return matrix
 
+
+Where = Axis | Frame | Placement | Mapping[str, Any] | Sequence[float | str] | Array | None
+"""What `Placement.of` accepts."""
 
 PlacementField = Annotated[
     Placement,

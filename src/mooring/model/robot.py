@@ -19,7 +19,7 @@ from mooring.model.inertia import Inertia
 from mooring.model.joint import Closure, Coupling, Joint, motion_of
 from mooring.model.link import Link
 from mooring.model.material import Material, common_material
-from mooring.model.placement import Placement
+from mooring.model.placement import Where
 from mooring.model.shapes import PlacedShape
 from mooring.model.validation import EntryError, Path, define
 from mooring.units import to_si
@@ -154,7 +154,7 @@ class Robot:
         *,
         parent: str,
         child: str,
-        at: Axis | Placement | Mapping[str, Any] | Sequence[float | str] | Array | None = None,
+        at: Where = None,
         axis: str | Sequence[float] | None = None,
         lower: float | str | None = None,
         upper: float | str | None = None,
@@ -169,9 +169,10 @@ class Robot:
             name: a new name.
             type: `"fixed"`, `"revolute"`, `"continuous"` or `"prismatic"`.
             parent, child: names of links, which may be added later.
-            at: where it is: an axis from the CAD such as `assembly.bore("column", "mast")`, or a
-                placement `{"xyz": [...], "rpy": [...], "relative_to": "link" or "cad"}`. By
-                default the frame of the parent link.
+            at: where it is: an axis from the CAD such as `assembly.bore("column", "mast")`, a frame
+                of the CAD such as `assembly.centre("drum")`, or a placement
+                `{"xyz": [...], "rpy": [...], "relative_to": "link" or "cad"}`. By default the
+                frame of the parent link.
             axis: direction of positive motion in the joint's frame: `"x"`, `"-y"`, three numbers.
                 With an axis from the CAD it may be left out, or tell which way is positive.
             lower, upper, velocity, effort: limits.
@@ -229,7 +230,7 @@ class Robot:
         kind: str,
         *,
         between: tuple[str, str],
-        at: Axis | Placement | Mapping[str, Any] | Sequence[float | str] | None = None,
+        at: Where = None,
         axis: str | Sequence[float] | None = None,
     ) -> None:
         """Close a loop between two links that meet at a place in the neutral posture.

@@ -1,5 +1,5 @@
 """Features found in triangles, where a file holds no exact surfaces."""
 
-from mooring.cad.features.cylinders import find_cylinders
+from mooring.cad.features.find import find_surfaces
 
-__all__ = ["find_cylinders"]
+__all__ = ["find_surfaces"]

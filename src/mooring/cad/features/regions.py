@@ -10,6 +10,45 @@ from scipy.sparse.csgraph import connected_components
 from mooring.cad.mesh import Mesh
 from mooring.geometry import Array
 
+Indices = NDArray[np.int64]
+
+
+class Folds:
+    """How the triangles of a mesh lean against their neighbours.
+
+    Attributes:
+        mesh: whose.
+        normals: unit normals of the triangles, (m, 3).
+        areas: (m,) [m^2].
+    """
+
+    def __init__(self, mesh: Mesh) -> None:
+        self.mesh = mesh
+        self.normals, self.areas = normals_and_areas(mesh)
+        self._first, self._second = mesh.neighbours
+        self._cosines = np.einsum("ij,ij->i", self.normals[self._first], self.normals[self._second])
+
+    def regions(self, crease: float, among: Indices | None = None) -> list[Indices]:
+        """Triangles grouped by edges across which the surface folds less than an angle [rad].
+
+        Args:
+            crease: the angle.
+            among: the triangles to group; all if not given.
+        """
+        count = len(self.mesh.faces)
+        joined = self._cosines > np.cos(crease)
+        if among is not None:
+            inside = np.zeros(count, dtype=bool)
+            inside[among] = True
+            joined = joined & inside[self._first] & inside[self._second]
+        ones = np.ones(int(joined.sum()), dtype=np.int8)
+        graph = coo_array((ones, (self._first[joined], self._second[joined])), shape=(count, count))
+        _, labels = connected_components(graph, directed=False)
+        chosen = np.arange(count) if among is None else among
+        order = chosen[np.argsort(labels[chosen], kind="stable")]
+        borders = np.flatnonzero(np.diff(labels[order])) + 1
+        return [np.asarray(region) for region in np.split(order, borders)]
+
 
 def normals_and_areas(mesh: Mesh) -> tuple[Array, Array]:
     """The unit normal (m, 3) and the area (m,) [m^2] of every triangle."""
@@ -17,28 +56,3 @@ def normals_and_areas(mesh: Mesh) -> tuple[Array, Array]:
     cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     lengths = np.linalg.norm(cross, axis=1)
     return cross / np.where(lengths > 0, lengths, 1.0)[:, None], lengths / 2
-
-
-def smooth_regions(mesh: Mesh, normals: Array, crease: float) -> list[NDArray[np.int64]]:
-    """Triangles grouped by edges across which the surface folds less than an angle [rad]."""
-    first, second = _neighbours(mesh)
-    dots = np.einsum("ij,ij->i", normals[first], normals[second])
-    smooth = dots > np.cos(crease)
-    count = len(mesh.faces)
-    ones = np.ones(int(smooth.sum()), dtype=np.int8)
-    graph = coo_array((ones, (first[smooth], second[smooth])), shape=(count, count))
-    _, labels = connected_components(graph, directed=False)
-    order = np.argsort(labels, kind="stable")
-    borders = np.flatnonzero(np.diff(labels[order])) + 1
-    return [np.asarray(region) for region in np.split(order, borders)]
-
-
-def _neighbours(mesh: Mesh) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """Pairs of triangles that share an edge."""
-    faces = mesh.faces
-    edges = np.sort(faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
-    owners = np.repeat(np.arange(len(faces)), 3)
-    keys = edges[:, 0] * len(mesh.vertices) + edges[:, 1]
-    order = np.argsort(keys, kind="stable")
-    same = np.flatnonzero(np.diff(keys[order]) == 0)
-    return owners[order[same]], owners[order[same + 1]]

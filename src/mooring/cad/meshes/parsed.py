@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from mooring.cad.paint import Paint
 from mooring.geometry import Array
 
 
@@ -18,11 +19,13 @@ class RawShape:
         vertices: (n, 3).
         faces: (m, 3).
         color: "#rrggbb", or None.
+        paint: the triangles with colors of their own, or None.
     """
 
     vertices: Array
     faces: NDArray[np.int64]
     color: str | None = None
+    paint: Paint | None = None
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from mooring.cad.features import find_cylinders
+from mooring.cad.features import find_surfaces
 from mooring.cad.mesh import Mesh, weld
 from mooring.cad.meshes.conventions import Convention
 from mooring.cad.meshes.parsed import RawNode, RawScene
 from mooring.cad.part import Geometry, NameRegister, Part
+from mooring.cad.places.frame import Frame
 from mooring.geometry import Array, placement
 
 _RIGID = 1e-6
@@ -19,7 +20,7 @@ class SceneReader:
 
     Attributes:
         parts: every node that carries triangles.
-        frames: every named node that carries none, by name, (4, 4).
+        frames: every named node that carries none, by name.
         notes: what was applied, changed or left out.
     """
 
@@ -31,7 +32,7 @@ class SceneReader:
         self._shapes: dict[tuple[str, bytes], Geometry | None] = {}
         self._cleaned: dict[str, Mesh | None] = {}
         self.parts: list[Part] = []
-        self.frames: dict[str, Array] = {}
+        self.frames: dict[str, Frame] = {}
         self.notes: list[str] = list(convention.notes)
         for node in scene.nodes:
             self._add(node)
@@ -52,7 +53,7 @@ class SceneReader:
         rigid[:3, 3] *= self._convention.scale
         place = self._convention.turn @ rigid
         if node.shape is None:
-            self.frames[name] = place
+            self.frames[name] = Frame(place, f"the empty node {name}")
             return
         shape = self._geometry(name, node.shape, stretch)
         if shape is not None:
@@ -81,10 +82,10 @@ class SceneReader:
                 + (", mirrored" if mirrored and not what else "")
             )
             faces = mesh.faces[:, ::-1] if mirrored else mesh.faces
-            mesh = Mesh(mesh.vertices @ stretch.T, np.ascontiguousarray(faces))
+            mesh = Mesh(mesh.vertices @ stretch.T, np.ascontiguousarray(faces), mesh.paint)
         label = self._stem if name.startswith("geometry_") else name
-        cylinders = find_cylinders(mesh)
-        return Geometry(label, mesh, mesh.solid, "mesh", cylinders, mesh.bodies, mesh.closed)
+        surfaces = find_surfaces(mesh)
+        return Geometry(label, mesh, mesh.solid, "mesh", surfaces, mesh.bodies, mesh.closed)
 
     def _clean(self, name: str) -> Mesh | None:
         """The triangles that can be used, in metres; None when there are none."""
@@ -112,7 +113,8 @@ class SceneReader:
         if not len(kept):
             return None
         size = float(np.ptp(vertices[kept.ravel()], axis=0).max())
-        mesh = weld(vertices, kept, tolerance=max(1e-7 * size, 1e-12))
+        paint = None if source.paint is None else source.paint.of(usable)
+        mesh = weld(vertices, kept, max(1e-7 * size, 1e-12), paint)
         if len(mesh.faces) < len(kept):
             flat = len(kept) - len(mesh.faces)
             self.notes.append(f"{name}: {flat} triangles of zero area were left out")

@@ -10,9 +10,11 @@ from typing import Any
 import numpy as np
 
 from mooring.cad.meshes.parsed import RawNode, RawScene, RawShape, hex_color
+from mooring.cad.paint import Paint
 
 # Names that the parser makes up where the file has none.
 _MADE_UP = re.compile(r"geometry_\d+")
+_MOST_COLORS = 64
 
 
 def parse(file: Path, suffix: str, companions: Mapping[str, bytes]) -> RawScene:
@@ -57,10 +59,22 @@ def _shape(source: Any) -> RawShape:
     faces = np.asarray(getattr(source, "faces", ()), dtype=np.int64).reshape(-1, 3)
     visual = getattr(source, "visual", None)
     material = getattr(visual, "material", None)
-    color = None
+    color, paint = None, None
     if material is not None:
         color = hex_color(getattr(material, "baseColorFactor", None))
         color = color or hex_color(getattr(material, "main_color", None))
     elif visual is not None and visual.kind in ("vertex", "face"):
         color = hex_color(getattr(visual, "main_color", None))
-    return RawShape(vertices, faces, color)
+        paint = _paint(np.asarray(getattr(visual, "face_colors", ())), len(faces))
+    return RawShape(vertices, faces, color, paint)
+
+
+def _paint(colors: np.ndarray[Any, Any], count: int) -> Paint | None:
+    """Painted faces as paint; a scan, where every triangle has another color, has none."""
+    if colors.shape[:1] != (count,) or colors.ndim != 2 or colors.shape[1] < 3:
+        return None
+    distinct, of_triangle = np.unique(colors[:, :3], axis=0, return_inverse=True)
+    if not 2 <= len(distinct) <= _MOST_COLORS:
+        return None
+    named = tuple("#" + "".join(f"{int(v):02x}" for v in row) for row in distinct)
+    return Paint(named, of_triangle.ravel().astype(np.int32))

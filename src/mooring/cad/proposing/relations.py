@@ -8,9 +8,9 @@ from typing import Literal
 
 import numpy as np
 
-from mooring.cad.axis import Axis, with_usual_sign
-from mooring.cad.cylinder import FULL_ENOUGH, Cylinder, coaxial
 from mooring.cad.part import Part
+from mooring.cad.places.axis import Axis, with_usual_sign
+from mooring.cad.surfaces import FULL_ENOUGH, Cylinder, coaxial
 from mooring.cad.touching.contacts import triangles_within
 from mooring.cad.touching.kernels.facing import facing_triangles
 from mooring.compiling import compiles
@@ -178,11 +178,11 @@ def _flat_normals(one: Part, other: Part, tolerance: float) -> Array:
     """The unit normals (k, 3) of the triangles of one part that lie against the other."""
     low = np.maximum(one.vertices.min(axis=0), other.vertices.min(axis=0)) - tolerance
     high = np.minimum(one.vertices.max(axis=0), other.vertices.max(axis=0)) + tolerance
-    first, second = (triangles_within(part, low, high) for part in (one, other))
-    if not len(first) or not len(second):
+    first = triangles_within(one, low, high)
+    if not len(first):
         return np.zeros((0, 3))
     marked = np.zeros(len(first), dtype=np.bool_)
-    facing_triangles(first, second, tolerance, _COSINE, marked)
+    facing_triangles(first, tolerance, _COSINE, marked, *other.boxes.arrays)
     against = first[marked]
     cross = np.cross(against[:, 1] - against[:, 0], against[:, 2] - against[:, 0])
     return np.asarray(cross / np.linalg.norm(cross, axis=1, keepdims=True))

@@ -30,6 +30,7 @@ from OCP.XCAFDoc import (
     XCAFDoc_ShapeTool,
 )
 
+from mooring.cad.step.axes import named_placements
 from mooring.errors import InputError
 from mooring.geometry import Array
 
@@ -46,8 +47,9 @@ _MEANINGLESS = re.compile(
 class StepNode:
     """One occurrence in the file's tree: a part or a sub-assembly, with its placement."""
 
-    def __init__(self, occurrence: TDF_Label) -> None:
+    def __init__(self, occurrence: TDF_Label, tool: XCAFDoc_ShapeTool) -> None:
         self._occurrence = occurrence
+        self._tool = tool
         self._product = TDF_Label()
         if not XCAFDoc_ShapeTool.GetReferredShape_s(occurrence, self._product):
             self._product = occurrence
@@ -73,7 +75,7 @@ class StepNode:
     def children(self) -> Iterator[StepNode]:
         labels = Sequence_TDF_Label()
         XCAFDoc_ShapeTool.GetComponents_s(self._product, labels)
-        return (StepNode(labels.Value(k)) for k in range(1, labels.Length() + 1))
+        return (StepNode(labels.Value(k), self._tool) for k in range(1, labels.Length() + 1))
 
     @property
     def shape(self) -> TopoDS_Shape:
@@ -90,12 +92,14 @@ class StepNode:
     @property
     def color(self) -> str | None:
         """The occurrence's color, else the product's, as "#rrggbb"."""
-        for label in (self._occurrence, self._product):
-            for kind in (XCAFDoc_ColorType.XCAFDoc_ColorSurf, XCAFDoc_ColorType.XCAFDoc_ColorGen):
-                color = Quantity_Color()
-                if XCAFDoc_ColorTool.GetColor_s(label, kind, color):
-                    return _hex(color)
-        return None
+        return _color_on(self._occurrence) or _color_on(self._product)
+
+    def color_of_piece(self, piece: TopoDS_Shape) -> str | None:
+        """The color of one solid or face of the product, where it has its own."""
+        label = TDF_Label()
+        if not self._tool.FindSubShape(self._product, piece, label):
+            return None
+        return _color_on(label)
 
     @property
     def material_name(self) -> str | None:
@@ -115,7 +119,12 @@ class StepNode:
 
 
 class StepDocument:
-    """A STEP file opened by Open CASCADE."""
+    """A STEP file opened by Open CASCADE.
+
+    Attributes:
+        file: which.
+        frames: the named axis placements of each product, by its name, in its coordinates.
+    """
 
     def __init__(self, file: Path) -> None:
         self.file = file
@@ -130,12 +139,13 @@ class StepDocument:
             raise InputError(f"{file}: Open CASCADE cannot read this STEP file; it is damaged")
         if not reader.Transfer(self._document):
             raise InputError(f"{file}: Open CASCADE found nothing it could translate in this file")
+        self.frames = named_placements(reader.ChangeReader().WS().Model(), MILLIMETRE)
         self._shapes = XCAFDoc_DocumentTool.ShapeTool_s(self._document.Main())
 
     def roots(self) -> list[StepNode]:
         labels = Sequence_TDF_Label()
         self._shapes.GetFreeShapes(labels)
-        return [StepNode(labels.Value(k)) for k in range(1, labels.Length() + 1)]
+        return [StepNode(labels.Value(k), self._shapes) for k in range(1, labels.Length() + 1)]
 
     @property
     def name(self) -> str:
@@ -166,6 +176,14 @@ def _matrix(location: TopLoc_Location) -> Array:
             matrix[row, column] = move.Value(row + 1, column + 1)
     matrix[:3, 3] *= MILLIMETRE
     return matrix
+
+
+def _color_on(label: TDF_Label) -> str | None:
+    for kind in (XCAFDoc_ColorType.XCAFDoc_ColorSurf, XCAFDoc_ColorType.XCAFDoc_ColorGen):
+        color = Quantity_Color()
+        if XCAFDoc_ColorTool.GetColor_s(label, kind, color):
+            return _hex(color)
+    return None
 
 
 def _hex(color: Quantity_Color) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -10,6 +10,7 @@ import numpy as np
 
 from mooring.cad.assembly import Assembly
 from mooring.cad.part import CadMaterial, Geometry, NameRegister, Part
+from mooring.cad.places.frame import Frame
 from mooring.cad.sampling import Sampling
 from mooring.errors import InputError
 from mooring.geometry import Array
@@ -41,7 +42,8 @@ def read_here(file: Path, sampling: Sampling) -> Assembly:
     notes = list(collector.notes)
     if names.changed:
         notes.append(f"{names.changed} parts shared a name with another and were numbered")
-    return Assembly(document.name or file.stem, file, tuple(collector.parts), tuple(notes))
+    name = document.name or file.stem
+    return Assembly(name, file, tuple(collector.parts), tuple(notes), frames=collector.frames)
 
 
 @dataclass
@@ -55,12 +57,18 @@ class _Collector:
         self.parts: list[Part] = []
         self.names = NameRegister()
         self.notes: list[str] = []
+        self.frames: dict[str, Frame] = {}
         self.geometries: dict[str, Geometry | None] = {}
+        self.colors: dict[str, str | None] = {}
+        self._frame_names = NameRegister()
 
     def add(self, node: StepNode, place: Array, parent_path: str) -> None:
         name = node.name or self.document.file.stem
         path = f"{parent_path}/{name}" if parent_path else name
         place = place @ node.placement
+        for frame, inside in self.document.frames.get(node.product_name, ()):
+            unique = self._frame_names.unique(frame)
+            self.frames[unique] = Frame(place @ inside, f"the axis placement {frame} of {name}")
         if node.is_assembly:
             for child in node.children():
                 self.add(child, place, path)
@@ -68,19 +76,30 @@ class _Collector:
         geometry = self._geometry(node, name)
         if geometry is None:
             return
+        color = node.color or self.colors[node.shape_key]
         density = node.material_density
         name_of_material = node.material_name
         material = CadMaterial(name_of_material, density) if name_of_material else None
-        self.parts.append(
-            Part(self.names.unique(name), path, place, geometry, node.color, material)
-        )
+        self.parts.append(Part(self.names.unique(name), path, place, geometry, color, material))
 
     def _geometry(self, node: StepNode, name: str) -> Geometry | None:
         if node.shape_key not in self.geometries:
             from mooring.cad.step.shape import geometry_of
 
-            geometry = geometry_of(node.shape, node.product_name, self.sampling)
+            geometry = geometry_of(
+                node.shape, node.product_name, self.sampling, node.color_of_piece
+            )
             if geometry is None:
                 self.notes.append(f"{name} has no surface that can be drawn and was left out")
+            else:
+                geometry, self.colors[node.shape_key] = _one_color(geometry)
             self.geometries[node.shape_key] = geometry
         return self.geometries[node.shape_key]
+
+
+def _one_color(geometry: Geometry) -> tuple[Geometry, str | None]:
+    """A geometry painted all over in one color without its paint, and that color."""
+    paint = geometry.mesh.paint
+    if paint is None or len(paint.colors) > 1 or (paint.of_triangle < 0).any():
+        return geometry, None
+    return replace(geometry, mesh=replace(geometry.mesh, paint=None)), paint.colors[0]

@@ -1,44 +1,56 @@
-"""Triangles, exact solid properties and round faces of an Open CASCADE shape."""
+"""Triangles, exact solid properties and faces of an Open CASCADE shape."""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
-from OCP.GeomAbs import GeomAbs_Cylinder
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_SOLID
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
-from mooring.cad.cylinder import Cylinder, join_faces
 from mooring.cad.mesh import Mesh, weld
+from mooring.cad.paint import painted
 from mooring.cad.part import Geometry
 from mooring.cad.sampling import Sampling
 from mooring.cad.solid import SolidProperties
 from mooring.cad.step.document import MILLIMETRE
+from mooring.cad.step.surfaces import Corners, surfaces_of
 
 _FARTHEST = 1e6
 """[m] from the origin; no machine is there."""
 
 
-def geometry_of(shape: TopoDS_Shape, name: str, sampling: Sampling) -> Geometry | None:
-    """The geometry of one product in metres; None when it has no faces."""
-    mesh = _tessellate(shape, sampling)
-    if mesh is None:
+def geometry_of(
+    shape: TopoDS_Shape,
+    name: str,
+    sampling: Sampling,
+    color_of: Callable[[TopoDS_Shape], str | None],
+) -> Geometry | None:
+    """The geometry of one product in metres; None when it has no faces.
+
+    Args:
+        shape: Open CASCADE's.
+        name: of the product.
+        sampling: how fine the triangles are.
+        color_of: the color of a solid or a face of the shape, where it has its own.
+    """
+    faces, colors = _faces(shape, color_of)
+    tessellated = _tessellate(shape, faces, colors, sampling)
+    if tessellated is None:
         return None
+    mesh, corners = tessellated
     solids = sum(1 for _ in _explore(shape, TopAbs_SOLID))
-    cylinders = tuple(join_faces([c for c in map(_cylinder, _faces(shape)) if c is not None]))
+    surfaces = surfaces_of(faces, corners, mesh)
     exact = _exact_solid(shape) if solids else None
     if exact is not None:
-        return Geometry(name, mesh, exact, "exact solid", cylinders, solids, True)
-    return Geometry(name, mesh, mesh.solid, "mesh", cylinders, mesh.bodies, mesh.closed)
+        return Geometry(name, mesh, exact, "exact solid", surfaces, solids, True)
+    return Geometry(name, mesh, mesh.solid, "mesh", surfaces, mesh.bodies, mesh.closed)
 
 
 def _explore(shape: TopoDS_Shape, kind: object) -> Iterator[TopoDS_Shape]:
@@ -48,15 +60,35 @@ def _explore(shape: TopoDS_Shape, kind: object) -> Iterator[TopoDS_Shape]:
         explorer.Next()
 
 
-def _faces(shape: TopoDS_Shape) -> Iterator[TopoDS_Face]:
-    return (TopoDS.Face(face) for face in _explore(shape, TopAbs_FACE))
+def _faces(
+    shape: TopoDS_Shape, color_of: Callable[[TopoDS_Shape], str | None]
+) -> tuple[list[TopoDS_Face], list[str | None]]:
+    """All faces, each with its own color or that of the solid it belongs to."""
+    faces, colors = [], []
+    of_solid: dict[TopoDS_Shape, str | None] = {}
+    for solid in _explore(shape, TopAbs_SOLID):
+        color = color_of(solid)
+        if color is not None:
+            of_solid |= dict.fromkeys(_explore(solid, TopAbs_FACE), color)
+    for face in _explore(shape, TopAbs_FACE):
+        faces.append(TopoDS.Face(face))
+        colors.append(color_of(face) or of_solid.get(face))
+    return faces, colors
 
 
-def _tessellate(shape: TopoDS_Shape, sampling: Sampling) -> Mesh | None:
+def _tessellate(
+    shape: TopoDS_Shape,
+    faces: list[TopoDS_Face],
+    face_colors: Sequence[str | None],
+    sampling: Sampling,
+) -> tuple[Mesh, Corners] | None:
+    """The triangles of all faces, and the corners that each face has."""
     BRepMesh_IncrementalMesh(shape, sampling.length / MILLIMETRE, False, sampling.angle, True)
     vertices: list[tuple[float, float, float]] = []
     triangles: list[tuple[int, int, int]] = []
-    for face in _faces(shape):
+    colors: list[str | None] = []
+    spans: dict[int, slice] = {}
+    for number, face in enumerate(faces):
         location = TopLoc_Location()
         patch = BRep_Tool.Triangulation_s(face, location)
         if patch is None:
@@ -71,13 +103,21 @@ def _tessellate(shape: TopoDS_Shape, sampling: Sampling) -> Mesh | None:
             if flip:
                 b, c = c, b
             triangles.append((a + offset, b + offset, c + offset))
+        colors += [face_colors[number]] * patch.NbTriangles()
+        spans[number] = slice(offset + 1, len(vertices))
     points = np.array(vertices).reshape(-1, 3) * MILLIMETRE
-    faces = np.array(triangles, dtype=np.int64).reshape(-1, 3)
+    corners = {number: points[span] for number, span in spans.items() if span.start < span.stop}
+    indices = np.array(triangles, dtype=np.int64).reshape(-1, 3)
     # A damaged file can hold coordinates without end, or none.
     usable = np.asarray((np.abs(points) < _FARTHEST).all(axis=1))
-    faces = faces[usable[faces].all(axis=1)]
-    mesh = weld(np.where(usable[:, None], points, 0.0), faces)
-    return mesh if len(mesh.faces) else None
+    kept = np.asarray(usable[indices].all(axis=1))
+    paint = painted(colors)
+    mesh = weld(
+        np.where(usable[:, None], points, 0.0),
+        indices[kept],
+        paint=None if paint is None else paint.of(kept),
+    )
+    return (mesh, corners) if len(mesh.faces) else None
 
 
 def _exact_solid(shape: TopoDS_Shape) -> SolidProperties | None:
@@ -92,26 +132,4 @@ def _exact_solid(shape: TopoDS_Shape) -> SolidProperties | None:
         properties.Mass() * MILLIMETRE**3,
         np.array([centre.X(), centre.Y(), centre.Z()]) * MILLIMETRE,
         inertia * MILLIMETRE**5,
-    )
-
-
-def _cylinder(face: TopoDS_Face) -> Cylinder | None:
-    surface = BRepAdaptor_Surface(face)
-    if surface.GetType() != GeomAbs_Cylinder:
-        return None
-    cylinder = surface.Cylinder()
-    low, high = surface.FirstVParameter(), surface.LastVParameter()
-    turn = abs(surface.LastUParameter() - surface.FirstUParameter()) / (2 * math.pi)
-    place, along = cylinder.Axis().Location(), cylinder.Axis().Direction()
-    direction = np.array([along.X(), along.Y(), along.Z()])
-    origin = np.array([place.X(), place.Y(), place.Z()]) * MILLIMETRE
-    # The natural normal of a right-handed frame points away from the axis; reversing flips it.
-    outward = cylinder.Position().Direct() != (face.Orientation() == TopAbs_REVERSED)
-    return Cylinder(
-        kind="pin" if outward else "bore",
-        centre=origin + direction * (low + high) / 2 * MILLIMETRE,
-        direction=direction,
-        radius=cylinder.Radius() * MILLIMETRE,
-        length=abs(high - low) * MILLIMETRE,
-        coverage=turn,
     )

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mooring.cad.cylinder import FULL_ENOUGH, coaxial
 from mooring.cad.part import Part
+from mooring.cad.surfaces import FULL_ENOUGH, coaxial
 from mooring.units import show
 
 _NAME = re.compile(

@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from mooring.cad.mesh import Mesh
+from mooring.cad.paint import Paint, painted
 from mooring.cad.part import Geometry, Part
 from mooring.cad.solid import SolidProperties, sum_of_moments
 from mooring.errors import ModelError
@@ -17,7 +18,7 @@ from mooring.geometry import apply, inverse
 def joined_part(name: str, parts: Sequence[Part]) -> Part:
     """Several parts as one, in the place of the first.
 
-    Volumes add up; the parts' round faces stay.
+    Volumes add up; the parts' faces stay.
 
     Raises:
         ModelError: fewer than two parts, or parts of different materials, whose densities one part
@@ -42,13 +43,11 @@ def joined_part(name: str, parts: Sequence[Part]) -> Part:
         count += len(part.mesh.vertices)
     geometry = Geometry(
         name,
-        Mesh(np.concatenate(vertices), np.concatenate(faces)),
+        Mesh(np.concatenate(vertices), np.concatenate(faces), _paint(parts)),
         _sum([part.geometry.solid.placed(home @ part.placement) for part in parts]),
         "exact solid" if all(p.geometry.source == "exact solid" for p in parts) else "mesh",
         tuple(
-            cylinder.placed(home @ part.placement)
-            for part in parts
-            for cylinder in part.geometry.cylinders
+            face.placed(home @ part.placement) for part in parts for face in part.geometry.surfaces
         ),
         sum(part.geometry.bodies for part in parts),
         all(part.geometry.closed for part in parts),
@@ -65,3 +64,16 @@ def _sum(solids: Sequence[SolidProperties]) -> SolidProperties:
         [solid.inertia for solid in solids],
     )
     return SolidProperties(volume, centroid, inertia)
+
+
+def _paint(parts: Sequence[Part]) -> Paint | None:
+    """Each triangle's color, where the parts differ in theirs."""
+    colors: list[str | None] = []
+    for part in parts:
+        paint = part.mesh.paint
+        own = None if part.color == parts[0].color else part.color
+        if paint is None:
+            colors += [own] * len(part.mesh.faces)
+        else:
+            colors += [own if k < 0 else paint.colors[k] for k in paint.of_triangle]
+    return painted(colors)

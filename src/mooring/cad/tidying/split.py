@@ -6,9 +6,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from mooring.cad.cylinder import Cylinder
 from mooring.cad.mesh import Mesh
 from mooring.cad.part import Geometry, Part
+from mooring.cad.surfaces import Surface
 from mooring.errors import ModelError
 from mooring.geometry import Array
 
@@ -17,7 +17,7 @@ def split_part(part: Part) -> list[Part]:
     """The bodies of a part, largest first, called `name_1`, `name_2`, ...
 
     Bodies are what is connected by triangles. Their volumes are those of the triangles, since exact
-    solids are known for the whole part only; each round face goes with the body it lies on.
+    solids are known for the whole part only; each face goes with the body it lies on.
 
     Raises:
         ModelError: the part is one body.
@@ -28,16 +28,16 @@ def split_part(part: Part) -> list[Part]:
     if len(bodies) < 2:
         raise ModelError(f"{part.name} is one body and cannot be split")
     bodies.sort(key=lambda body: -abs(body.solid.volume))
-    owners = [_owner(cylinder, bodies) for cylinder in part.geometry.cylinders]
+    owners = [_owner(face, bodies) for face in part.geometry.surfaces]
     parts = []
     for number, body in enumerate(bodies):
-        rounds = tuple(
-            cylinder
-            for cylinder, owner in zip(part.geometry.cylinders, owners, strict=True)
+        faces = tuple(
+            face
+            for face, owner in zip(part.geometry.surfaces, owners, strict=True)
             if owner == number
         )
         name = f"{part.geometry.name or part.name}_{number + 1}"
-        geometry = Geometry(name, body, body.solid, "mesh", rounds, 1, body.closed)
+        geometry = Geometry(name, body, body.solid, "mesh", faces, 1, body.closed)
         parts.append(
             replace(
                 part,
@@ -51,18 +51,16 @@ def split_part(part: Part) -> list[Part]:
 
 def _part_of(mesh: Mesh, chosen: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Mesh:
     numbers = np.cumsum(chosen) - 1
-    faces = mesh.faces[chosen[mesh.faces[:, 0]]]
-    return Mesh(mesh.vertices[chosen], numbers[faces])
+    kept = chosen[mesh.faces[:, 0]]
+    paint = None if mesh.paint is None else mesh.paint.of(kept)
+    return Mesh(mesh.vertices[chosen], numbers[mesh.faces[kept]], paint)
 
 
-def _owner(cylinder: Cylinder, bodies: list[Mesh]) -> int:
-    """The body with the most corners on a round face."""
-    return int(np.argmax([_corners_on(cylinder, body.vertices) for body in bodies]))
+def _owner(face: Surface, bodies: list[Mesh]) -> int:
+    """The body with the most corners on a face."""
+    return int(np.argmax([_corners_on(face, body.vertices) for body in bodies]))
 
 
-def _corners_on(cylinder: Cylinder, points: Array) -> int:
-    from_centre = points - cylinder.centre
-    along = from_centre @ cylinder.direction
-    radial = np.linalg.norm(from_centre - np.outer(along, cylinder.direction), axis=1)
-    near = np.abs(radial - cylinder.radius) < 1e-6 + 1e-4 * cylinder.radius
-    return int((near & (np.abs(along) <= cylinder.length / 2 + 1e-6)).sum())
+def _corners_on(face: Surface, points: Array) -> int:
+    near = face.distance(points) < 1e-6 + 1e-4 * face.reach
+    return int((near & (np.linalg.norm(points - face.centre, axis=1) <= 1.001 * face.reach)).sum())

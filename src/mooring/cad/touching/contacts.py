@@ -77,20 +77,16 @@ def _near(bounds: Array, tolerance: float) -> Iterator[tuple[int, int]]:
 def _gap(one: Part, other: Part, bounds: Array, others: Array, tolerance: float) -> float:
     low = np.maximum(bounds[0], others[0]) - tolerance
     high = np.minimum(bounds[1], others[1]) + tolerance
-    first, second = triangles_within(one, low, high), triangles_within(other, low, high)
-    gap = float(closest(first, second, 0.0)) if len(first) and len(second) else np.inf
+    first = triangles_within(one, low, high)
+    gap = float(closest(first, 0.0, *other.boxes.arrays)) if len(first) else np.inf
     if gap > tolerance and (_holds(one, other) or _holds(other, one)):
         return 0.0
     return gap
 
 
-def _triangles(part: Part) -> Array:
-    return np.ascontiguousarray(part.vertices[part.mesh.faces])
-
-
 def triangles_within(part: Part, low: Array, high: Array) -> Array:
     """The triangles of a part that reach into a box, (k, 3, 3) [m]."""
-    triangles = _triangles(part)
+    triangles = part.corners
     inside = (triangles.min(axis=1) <= high).all(axis=1) & (triangles.max(axis=1) >= low).all(
         axis=1
     )
@@ -102,4 +98,4 @@ def _holds(outer: Part, inner: Part) -> bool:
     if not outer.geometry.closed:
         return False
     x, y, z = (float(value) for value in inner.vertices[0])
-    return int(crossings(_triangles(outer), x, y, z)) % 2 == 1
+    return int(crossings(outer.corners, x, y, z)) % 2 == 1

@@ -70,6 +70,40 @@ class SlideEntry(Described):
     slide: tuple[str, str]
 
 
+class FaceEntry(Described):
+    """The centre and the normal of the outermost flat face of some parts in a direction.
+
+    Attributes:
+        face: name patterns.
+        toward: which way the face looks: x, -z, or three numbers.
+        near: to choose the one nearest to a point in CAD coordinates instead [m].
+    """
+
+    face: Patterns
+    toward: str | list[float]
+    near: Lengths | None = None
+
+
+class CentreEntry(Described):
+    """The centre of volume of some parts.
+
+    Attributes:
+        centre: name patterns.
+    """
+
+    centre: Patterns
+
+
+class FrameEntry(Described):
+    """A named place that the CAD file holds.
+
+    Attributes:
+        frame: its name.
+    """
+
+    frame: str
+
+
 class BoreEntry(Described):
     """A place on the axis that a bore in one part shares with a bore or pin in another.
 

@@ -7,9 +7,17 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from mooring.cad import Assembly, Axis, joined, read_cad
+from mooring.cad import Assembly, Axis, Frame, joined, read_cad
 from mooring.errors import DocumentError, InputError, ModelError, Place, did_you_mean
-from mooring.formats.document.entries import BoreEntry, CadEntry, LinkEntry, SlideEntry
+from mooring.formats.document.entries import (
+    BoreEntry,
+    CadEntry,
+    CentreEntry,
+    FaceEntry,
+    FrameEntry,
+    LinkEntry,
+    SlideEntry,
+)
 from mooring.formats.document.source import KeyPath, Source
 from mooring.model import Robot
 from mooring.model.validation import EntryError, define
@@ -38,6 +46,10 @@ def load_document(file: Path) -> Robot:
         DocumentError: everything that is wrong in it, each with its line.
     """
     return _Loader(Source(file)).robot()
+
+
+_FOUND_BY = ("bore", "slide", "face", "centre", "frame")
+"""Keys of an `at:` that is looked up in the CAD."""
 
 
 class _Loader:
@@ -134,10 +146,10 @@ class _Loader:
         )
 
     def _placed(self, entry: Any) -> dict[str, Any]:
-        """The entry with `at: {bore: ...}` looked up in the CAD."""
+        """The entry with `at: {bore: ...}` and the like looked up in the CAD."""
         placed: dict[str, Any] = dict(_mapping(entry))
         at = placed.get("at")
-        key = next((k for k in ("bore", "slide") if isinstance(at, Mapping) and k in at), None)
+        key = next((k for k in _FOUND_BY if isinstance(at, Mapping) and k in at), None)
         if key is not None:
             try:
                 axis = self._found(key, at)
@@ -149,11 +161,18 @@ class _Loader:
             placed["at"] = axis
         return placed
 
-    def _found(self, key: str, at: Any) -> Axis:
-        """The axis that a bore or a slide stands for."""
+    def _found(self, key: str, at: Any) -> Axis | Frame:
+        """The place in the CAD that an entry stands for."""
         assembly = self._assembly_or_refuse(key)
         if key == "slide":
             return assembly.slide(*define(SlideEntry, "at", at).slide)
+        if key == "face":
+            face = define(FaceEntry, "at", at)
+            return assembly.face(assembly.pick(*face.face), face.toward, near=face.near)
+        if key == "centre":
+            return assembly.centre(assembly.pick(*define(CentreEntry, "at", at).centre))
+        if key == "frame":
+            return assembly.frame(define(FrameEntry, "at", at).frame)
         bore = define(BoreEntry, "at", at)
         return assembly.bore(*bore.bore, radius=bore.radius, near=bore.near)
 

@@ -4,35 +4,66 @@ from __future__ import annotations
 
 from math import sqrt
 
+import numpy as np
+
 from mooring.compiling import entry, kernel
 
 
 @entry
-def facing_triangles(first, second, tolerance, cosine, marked):
-    """Mark the triangles of (m, 3, 3) that lie against one of (k, 3, 3).
+def facing_triangles(some, tolerance, cosine, marked, triangles, low, high, below, first, count):
+    """Mark the triangles of (k, 3, 3) that lie against one of others.
 
     Against means: the normals are opposite within an angle, the planes are no farther apart than
     the tolerance, and seen along the normal the triangles overlap.
+
+    Args:
+        some: (k, 3, 3).
+        tolerance, cosine: see above; of the angle.
+        marked: (k,) out.
+        triangles, low, high, below, first, count: the others, as `hierarchy` keeps them.
     """
-    for i in range(first.shape[0]):
-        nx, ny, nz, size = _normal(first[i])
+    stack = np.empty(128, dtype=np.int64)
+    for i in range(some.shape[0]):
+        nx, ny, nz, size = _normal(some[i])
         if size == 0.0:
             continue
-        for j in range(second.shape[0]):
-            mx, my, mz, other = _normal(second[j])
-            if other == 0.0 or nx * mx + ny * my + nz * mz > -cosine:
+        stack[0], waiting = 0, 1
+        while waiting > 0 and not marked[i]:
+            waiting -= 1
+            box = stack[waiting]
+            if not _near_box(some[i], low[box], high[box], tolerance):
                 continue
-            nearest = 1e300
-            for k in range(3):
-                gap = (
-                    nx * (second[j, k, 0] - first[i, 0, 0])
-                    + ny * (second[j, k, 1] - first[i, 0, 1])
-                    + nz * (second[j, k, 2] - first[i, 0, 2])
-                )
-                nearest = min(nearest, abs(gap))
-            if nearest <= tolerance and _overlap(first[i], second[j], nx, ny, nz):
-                marked[i] = True
-                break
+            child = below[box]
+            if child >= 0:
+                stack[waiting], stack[waiting + 1] = child, child + 1
+                waiting += 2
+                continue
+            for j in range(first[box], first[box] + count[box]):
+                if _faces(some[i], triangles[j], nx, ny, nz, tolerance, cosine):
+                    marked[i] = True
+                    break
+
+
+@kernel
+def _near_box(a, low, high, tolerance):
+    for k in range(3):
+        if min(a[0, k], a[1, k], a[2, k]) > high[k] + tolerance:
+            return False
+        if max(a[0, k], a[1, k], a[2, k]) < low[k] - tolerance:
+            return False
+    return True
+
+
+@kernel
+def _faces(a, b, nx, ny, nz, tolerance, cosine):
+    mx, my, mz, other = _normal(b)
+    if other == 0.0 or nx * mx + ny * my + nz * mz > -cosine:
+        return False
+    nearest = 1e300
+    for k in range(3):
+        gap = nx * (b[k, 0] - a[0, 0]) + ny * (b[k, 1] - a[0, 1]) + nz * (b[k, 2] - a[0, 2])
+        nearest = min(nearest, abs(gap))
+    return nearest <= tolerance and _overlap(a, b, nx, ny, nz)
 
 
 @kernel

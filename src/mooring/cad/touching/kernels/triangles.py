@@ -4,48 +4,54 @@ from __future__ import annotations
 
 from math import inf, sqrt
 
+import numpy as np
+
 from mooring.compiling import entry, kernel
 
 
 @entry
-def closest(first, second, enough):
-    """The smallest distance between triangles (m, 3, 3) and triangles (k, 3, 3); 0 if they cross.
+def closest(some, enough, triangles, low, high, below, first, count):
+    """The smallest distance of triangles (k, 3, 3) to others; 0 if they cross.
 
-    The search ends when a distance of `enough` or less is found, and skips triangles whose bounds
-    are farther apart than the smallest distance so far.
+    The search ends when a distance of `enough` or less is found, and skips boxes that are farther
+    away than the smallest distance so far.
+
+    Args:
+        some: (k, 3, 3).
+        enough: see above.
+        triangles, low, high, below, first, count: the others, as `hierarchy` keeps them.
     """
     best = inf
-    for i in range(first.shape[0]):
-        for j in range(second.shape[0]):
-            if _bounds_gap(first[i], second[j]) >= best:
+    stack = np.empty(128, dtype=np.int64)
+    for i in range(some.shape[0]):
+        stack[0], waiting = 0, 1
+        while waiting > 0:
+            waiting -= 1
+            box = stack[waiting]
+            if _gap_to_box(some[i], low[box], high[box]) >= best:
                 continue
-            best = min(best, _triangle_distance(first[i], second[j]))
-            if best <= enough:
-                return best
+            child = below[box]
+            if child >= 0:
+                stack[waiting], stack[waiting + 1] = child, child + 1
+                waiting += 2
+                continue
+            for j in range(first[box], first[box] + count[box]):
+                if _bounds_gap(some[i], triangles[j]) < best:
+                    best = min(best, _triangle_distance(some[i], triangles[j]))
+                    if best <= enough:
+                        return best
     return best
 
 
-@entry
-def crossings(triangles, x, y, z):
-    """How often a ray from a point in a slanted direction passes through triangles (m, 3, 3)."""
-    dx, dy, dz = 0.5773, 0.5791, 0.5756
-    count = 0
-    for i in range(triangles.shape[0]):
-        t = triangles[i]
-        ux, uy, uz = t[1, 0] - t[0, 0], t[1, 1] - t[0, 1], t[1, 2] - t[0, 2]
-        vx, vy, vz = t[2, 0] - t[0, 0], t[2, 1] - t[0, 1], t[2, 2] - t[0, 2]
-        px, py, pz = dy * vz - dz * vy, dz * vx - dx * vz, dx * vy - dy * vx
-        det = ux * px + uy * py + uz * pz
-        if det == 0.0:
-            continue
-        sx, sy, sz = x - t[0, 0], y - t[0, 1], z - t[0, 2]
-        u = (sx * px + sy * py + sz * pz) / det
-        qx, qy, qz = sy * uz - sz * uy, sz * ux - sx * uz, sx * uy - sy * ux
-        v = (dx * qx + dy * qy + dz * qz) / det
-        way = (vx * qx + vy * qy + vz * qz) / det
-        if u >= 0.0 and v >= 0.0 and u + v <= 1.0 and way > 0.0:
-            count += 1
-    return count
+@kernel
+def _gap_to_box(a, low, high):
+    """A lower bound of the distance of a triangle to what is in a box."""
+    total = 0.0
+    for k in range(3):
+        low_a, high_a = min(a[0, k], a[1, k], a[2, k]), max(a[0, k], a[1, k], a[2, k])
+        gap = max(low_a - high[k], low[k] - high_a, 0.0)
+        total += gap * gap
+    return sqrt(total)
 
 
 @kernel

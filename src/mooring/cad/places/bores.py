@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mooring.cad.axis import Axis, with_usual_sign
-from mooring.cad.cylinder import FULL_ENOUGH, Cylinder, coaxial
 from mooring.cad.part import Part
+from mooring.cad.places.axis import Axis, with_usual_sign
+from mooring.cad.surfaces import FULL_ENOUGH, Cylinder, coaxial
 from mooring.errors import ModelError
 from mooring.geometry import Array
 from mooring.units import show

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from mooring.errors import ModelError
 from mooring.geometry import Array
 
 
@@ -24,6 +26,23 @@ class Axis:
     direction: Array
     radius: float
     found: str
+
+
+def direction_of(words: str | Sequence[float]) -> Array:
+    """A unit vector (3,) from `"x"`, `"-z"`, `"+y"` or three numbers.
+
+    Raises:
+        ModelError: it is no direction.
+    """
+    if isinstance(words, str):
+        sign, name = (words[0], words[1:]) if words[:1] in ("+", "-") else ("+", words)
+        if name in ("x", "y", "z"):
+            return np.asarray(np.eye(3)["xyz".index(name)] * (-1.0 if sign == "-" else 1.0))
+    else:
+        vector = np.asarray(words, dtype=float)
+        if vector.shape == (3,) and np.isfinite(vector).all() and np.linalg.norm(vector) > 0:
+            return np.asarray(vector / np.linalg.norm(vector))
+    raise ModelError(f"{words!r} is no direction; write x, -z or three numbers")
 
 
 def with_usual_sign(direction: Array) -> Array:

@@ -24,6 +24,9 @@ class Cylinder:
         radius: [m].
         length: along the axis [m].
         coverage: the share of a full turn that the face spans.
+        open_ends: of a bore, how many of its ends a rod through its middle could leave by: 2 when
+            it goes through, 1 when it is blind, 0 when it is a hollow inside. Of a pin 0.
+        residual: how far its corners are off a true cylinder [m]; 0 where the file holds one.
     """
 
     kind: Literal["bore", "pin"]
@@ -32,6 +35,24 @@ class Cylinder:
     radius: float
     length: float
     coverage: float
+    open_ends: int = 0
+    residual: float = 0.0
+
+    @property
+    def through(self) -> bool:
+        """Whether it is a bore that is open at both ends."""
+        return self.open_ends == 2
+
+    @property
+    def reach(self) -> float:
+        """From the centre to its farthest point [m]."""
+        return float(np.hypot(self.length / 2, self.radius))
+
+    def distance(self, points: Array) -> Array:
+        """How far points (n, 3) are from the endless cylinder, (n,) [m]."""
+        arm = points - self.centre
+        radial = np.linalg.norm(arm - np.outer(arm @ self.direction, self.direction), axis=1)
+        return np.asarray(np.abs(radial - self.radius))
 
     def placed(self, place: Array) -> Cylinder:
         """The same face moved by a rigid placement (4, 4)."""
@@ -53,7 +74,7 @@ def coaxial(
     return bool(np.linalg.norm(off_axis) <= distance)
 
 
-def join_faces(faces: list[Cylinder]) -> list[Cylinder]:
+def join_cylinders(faces: list[Cylinder]) -> list[Cylinder]:
     """One cylinder for the pieces of what a person sees as one bore or pin.
 
     CAD programs split a round face into halves, and the two cheeks of a fork carry one bore in two

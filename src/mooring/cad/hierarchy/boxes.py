@@ -1,0 +1,61 @@
+"""A tree of boxes over triangles, and what can be asked of it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from mooring.cad.hierarchy.kernels.build import build
+from mooring.cad.hierarchy.kernels.nearest import nearest
+from mooring.cad.hierarchy.kernels.rays import first_hits
+from mooring.compiling import compiles
+from mooring.geometry import Array
+
+
+class Boxes:
+    """Triangles sorted into boxes, so that a question looks at few of them.
+
+    Args:
+        triangles: (m, 3, 3) [m], at least one.
+
+    Attributes:
+        arrays: for kernels: the triangles leaf by leaf, and the boxes as `build` made them.
+    """
+
+    @compiles("the search among triangles")
+    def __init__(self, triangles: Array) -> None:
+        triangles = np.ascontiguousarray(triangles, dtype=float)
+        most = 2 * len(triangles)
+        low, high = np.empty((most, 3)), np.empty((most, 3))
+        below, first, count = (np.zeros(most, dtype=np.int64) for _ in range(3))
+        order = np.empty(len(triangles), dtype=np.int64)
+        used = build(triangles, low, high, below, first, count, order)
+        self.arrays = (
+            np.ascontiguousarray(triangles[order]),
+            *(np.ascontiguousarray(array[:used]) for array in (low, high, below, first, count)),
+        )
+
+    def distances(self, points: Array) -> Array:
+        """From points (n, 3) to the nearest triangle, (n,) [m]."""
+        out = np.empty(len(points))
+        nearest(np.ascontiguousarray(points, dtype=float), *self.arrays, out)
+        return out
+
+    def hits(self, origins: Array, directions: Array, far: float = np.inf) -> Array:
+        """How far rays go before they meet a triangle.
+
+        Args:
+            origins, directions: (n, 3).
+            far: where rays end, in lengths of their directions.
+
+        Returns:
+            (n,) in lengths of the directions; infinite where nothing is met.
+        """
+        out = np.empty(len(origins))
+        first_hits(
+            np.ascontiguousarray(origins, dtype=float),
+            np.ascontiguousarray(directions, dtype=float),
+            float(far),
+            *self.arrays,
+            out,
+        )
+        return out

@@ -1,0 +1,134 @@
+"""The simple surfaces of an Open CASCADE shape, exactly."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+import numpy as np
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepGProp import BRepGProp
+from OCP.GeomAbs import GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Plane, GeomAbs_Sphere
+from OCP.gp import gp_Dir, gp_Pnt
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_REVERSED
+from OCP.TopoDS import TopoDS_Face
+
+from mooring.cad.mesh import Mesh
+from mooring.cad.step.document import MILLIMETRE
+from mooring.cad.surfaces import (
+    Cone,
+    Cylinder,
+    Plane,
+    Sphere,
+    Surface,
+    join_cones,
+    join_cylinders,
+    join_spheres,
+)
+from mooring.cad.surfaces.ends import with_open_ends
+from mooring.geometry import Array
+
+Corners = dict[int, Array]
+"""The corners of each face's triangles, (n, 3) [m], by the face's number."""
+
+
+def surfaces_of(faces: Iterable[TopoDS_Face], corners: Corners, mesh: Mesh) -> tuple[Surface, ...]:
+    """The planes, cylinders, cones and spheres among some faces, in metres."""
+    planes: list[Surface] = []
+    cylinders: list[Cylinder] = []
+    cones: list[Cone] = []
+    spheres: list[Sphere] = []
+    for number, face in enumerate(faces):
+        surface = BRepAdaptor_Surface(face)
+        kind = surface.GetType()
+        reverse = face.Orientation() == TopAbs_REVERSED
+        if kind == GeomAbs_Plane and number in corners:
+            planes.append(_plane(face, surface, reverse, corners[number]))
+        elif kind == GeomAbs_Cylinder:
+            cylinders.append(_cylinder(surface, reverse))
+        elif kind == GeomAbs_Cone:
+            cones.append(_cone(surface, reverse))
+        elif kind == GeomAbs_Sphere:
+            spheres.append(_sphere(face, surface, reverse))
+    joined: list[Surface] = [*join_cylinders(cylinders), *join_cones(cones), *join_spheres(spheres)]
+    return with_open_ends(planes + joined, mesh)
+
+
+def _plane(face: TopoDS_Face, surface: BRepAdaptor_Surface, reverse: bool, corners: Array) -> Plane:
+    plane = surface.Plane()
+    normal = _vector(plane.Axis().Direction())
+    if plane.Position().Direct() == reverse:
+        normal = -normal
+    centre, area = _centre_and_area(face)
+    return Plane(centre, normal, area, float(np.linalg.norm(corners - centre, axis=1).max()))
+
+
+def _cylinder(surface: BRepAdaptor_Surface, reverse: bool) -> Cylinder:
+    cylinder = surface.Cylinder()
+    low, high = surface.FirstVParameter(), surface.LastVParameter()
+    direction = _vector(cylinder.Axis().Direction())
+    # The natural normal of a right-handed frame points away from the axis; reversing flips it.
+    outward = cylinder.Position().Direct() != reverse
+    return Cylinder(
+        kind="pin" if outward else "bore",
+        centre=_point(cylinder.Location()) + direction * (low + high) / 2 * MILLIMETRE,
+        direction=direction,
+        radius=cylinder.Radius() * MILLIMETRE,
+        length=abs(high - low) * MILLIMETRE,
+        coverage=_turn(surface),
+    )
+
+
+def _cone(surface: BRepAdaptor_Surface, reverse: bool) -> Cone:
+    cone = surface.Cone()
+    apex, axis = _point(cone.Apex()), _vector(cone.Axis().Direction())
+    half_angle = cone.SemiAngle()
+    # The parameter runs along the face's straight lines, from where the reference radius is.
+    start = cone.RefRadius() / math.tan(half_angle)
+    ends = sorted(
+        start + v * math.cos(half_angle)
+        for v in (surface.FirstVParameter(), surface.LastVParameter())
+    )
+    if ends[0] + ends[1] < 0:
+        axis, ends = -axis, [-ends[1], -ends[0]]
+    outward = cone.Position().Direct() != reverse
+    return Cone(
+        kind="taper" if outward else "countersink",
+        apex=apex,
+        direction=axis,
+        half_angle=abs(half_angle),
+        span=(max(0.0, ends[0]) * MILLIMETRE, ends[1] * MILLIMETRE),
+        coverage=_turn(surface),
+    )
+
+
+def _sphere(face: TopoDS_Face, surface: BRepAdaptor_Surface, reverse: bool) -> Sphere:
+    sphere = surface.Sphere()
+    radius = sphere.Radius() * MILLIMETRE
+    _, area = _centre_and_area(face)
+    outward = sphere.Position().Direct() != reverse
+    return Sphere(
+        kind="ball" if outward else "socket",
+        centre=_point(sphere.Location()),
+        radius=radius,
+        coverage=min(1.0, area / (4 * math.pi * radius**2)),
+    )
+
+
+def _turn(surface: BRepAdaptor_Surface) -> float:
+    return float(abs(surface.LastUParameter() - surface.FirstUParameter()) / (2 * math.pi))
+
+
+def _centre_and_area(face: TopoDS_Face) -> tuple[Array, float]:
+    properties = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, properties)
+    return _point(properties.CentreOfMass()), abs(properties.Mass()) * MILLIMETRE**2
+
+
+def _point(point: gp_Pnt) -> Array:
+    return np.array([point.X(), point.Y(), point.Z()]) * MILLIMETRE
+
+
+def _vector(direction: gp_Dir) -> Array:
+    return np.array([direction.X(), direction.Y(), direction.Z()])
