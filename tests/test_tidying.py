@@ -12,6 +12,7 @@ from mooring.cad.mesh import Mesh
 from mooring.cad.part import Geometry, Part
 from mooring.demo import LINE_TENDER, modelling
 from mooring.demo.step_writer import Group, Product, write_step
+from mooring.drawing.primitives import turned
 from mooring.errors import DocumentError, ModelError
 from tests.support import folder_for
 from tests.test_cad import BOX, BOX_FACES
@@ -55,6 +56,22 @@ class TheLineTender(unittest.TestCase):
         self.assertEqual({p.name for p in large}, {"boom_tube", "jib_tube"})
         kept = self.assembly.drop("gusset_*", smaller_than="20 mm", color="#2e3236")
         self.assertEqual(len(kept.dropped), 4 + 4 + 2)
+
+    def test_what_nobody_sees_is_found_and_what_is_kept_stays(self) -> None:
+        hidden = [part.name for part in self.assembly.hidden()]
+        self.assertEqual(sorted(set(self.assembly.drop(hidden=True).dropped)), sorted(hidden))
+        # The pads run inside the boom; the telescope and its bolts look out of it.
+        self.assertEqual({name.split("_wear")[0] for name in hidden},
+                         {"top", "bottom", "port", "starboard"})  # fmt: skip
+        kept = self.assembly.keep("top_*", "gusset_1").drop("gusset_*", hidden=True)
+        self.assertEqual(len(kept.dropped), 3 + 6)
+        orange = self.assembly.only("*jaw*", color=["#d9822b", "#2e3236"])
+        self.assertEqual(len(orange.parts), 4)
+        self.assertEqual(len(orange.dropped), 105)
+        with self.assertRaisesRegex(ModelError, "no part .* has the color #123456; there are #2e3"):
+            self.assembly.drop(color="#123456")
+        with self.assertRaisesRegex(ModelError, "nothing of line_tender.step would be left"):
+            self.assembly.drop("*")
 
     def test_the_table_has_every_part(self) -> None:
         table = self.assembly.table
@@ -130,6 +147,68 @@ class Splitting(unittest.TestCase):
         np.testing.assert_allclose(assembly.bounds, [vertices.min(axis=0), vertices.max(axis=0)])
 
 
+class Mending(unittest.TestCase):
+    def test_triangles_are_turned_outwards_and_cavities_inwards(self) -> None:
+        shell = np.vstack([4 * BOX - 1, BOX - 0.5])
+        faces = np.vstack([BOX_FACES, BOX_FACES[:, ::-1] + 8])
+        whole = Mesh(shell, faces)
+        self.assertAlmostEqual(whole.solid.volume, 63 * 6)
+        random = np.random.default_rng(8)
+        for share in (0.0, 0.3, 0.7, 1.0):
+            mixed = faces.copy()
+            wrong = random.random(len(faces)) < share
+            mixed[wrong] = mixed[wrong][:, ::-1]
+            mesh = Mesh(shell, mixed)
+            part = Part("tank", "tank", np.eye(4), Geometry("tank", mesh, mesh.solid, "mesh"))
+            mended = Assembly("tank", LINE_TENDER.step, (part,)).repair()
+            result = mended.parts[0].geometry
+            self.assertTrue(result.closed)
+            self.assertAlmostEqual(result.solid.volume, 63 * 6)
+            self.assertEqual(len(result.surfaces), 12 if share else 0)
+            told = [f"tank: {wrong.sum()} triangles were turned to face outwards"] if share else []
+            self.assertEqual(list(mended.notes), told)
+
+    def test_open_edges_are_counted_and_stay_open(self) -> None:
+        mesh = Mesh(BOX, BOX_FACES[1:])
+        self.assertEqual((mesh.open_edges, mesh.disagreeing_edges), (3, 0))
+        part = Part("crate", "crate", np.eye(4), Geometry("crate", mesh, mesh.solid, "mesh"))
+        mended = Assembly("crate", LINE_TENDER.step, (part,)).repair()
+        self.assertEqual(mended.table.loc["crate", "open_edges"], 3)
+
+
+class Simplifying(unittest.TestCase):
+    def test_a_fine_ball_gets_coarse_by_what_is_said(self) -> None:
+        points = turned(np.array([[np.sin(a), -np.cos(a)] for a in np.linspace(0, np.pi, 60)]))
+        geometry = Geometry("ball", points, points.solid, "mesh")
+        places = [np.eye(4), np.eye(4), np.eye(4)]
+        parts = [Part(f"ball_{k}", f"ball_{k}", p, geometry) for k, p in enumerate(places)]
+        fine = Assembly("balls", LINE_TENDER.step, tuple(parts)).keep("ball_2")
+        counts = []
+        for tolerance in ("20 mm", "5 mm"):
+            coarse = fine.simplify(tolerance=tolerance)
+            mesh = coarse.part("ball_0").mesh
+            counts.append(len(mesh.faces))
+            # The largest distance from the unit sphere, by another way than the one that told it.
+            corners = np.abs(np.linalg.norm(mesh.vertices, axis=1) - 1).max()
+            middles = np.abs(np.linalg.norm(mesh.corners.mean(axis=1), axis=1) - 1).max()
+            limit = 0.02 if tolerance == "20 mm" else 0.005
+            self.assertLess(max(corners, middles), limit + 2e-3)
+            self.assertTrue(mesh.closed)
+            self.assertIs(coarse.part("ball_1").geometry, coarse.part("ball_0").geometry)
+            self.assertIs(coarse.part("ball_2").geometry, geometry)
+            self.assertEqual(coarse.part("ball_0").volume, geometry.solid.volume)
+            self.assertIn("off by at most", coarse.notes[1])
+        self.assertTrue(counts[0] < counts[1] < len(points.faces))
+        budget = fine.simplify(triangles=2000)
+        total = 2 * len(budget.part("ball_0").mesh.faces)
+        self.assertTrue(1000 < total <= 2000)
+        self.assertIn(f"simplified: {2 * len(points.faces):,} -> {total:,} triangles", budget.notes)
+        self.assertIn("cannot be reached", fine.simplify(triangles=8).notes[0])
+        for wrong in ({}, {"triangles": 9, "tolerance": 1}, {"triangles": 0}, {"tolerance": -1.0}):
+            with self.assertRaises(ModelError):
+                fine.simplify(**wrong)
+
+
 class InTheDocument(unittest.TestCase):
     def test_the_same_words_work_in_the_document(self) -> None:
         folder = folder_for(self)
@@ -145,10 +224,23 @@ class InTheDocument(unittest.TestCase):
         robot = mooring.read(file)
         self.assertEqual(len(robot.links["mast"].parts), 2)
         self.assertEqual(len(robot.assemblies[0].parts), 109 - 70 - 1 - 1)
+        more = (
+            "    only_colors: ['#3f6f8f']\n    keep: gusset_1\n    drop_hidden: true\n"
+            "    repair: true\n    simplify: {tolerance: 1 mm}\n    smaller"
+        )
+        other = text.replace("    smaller", more).replace("[cabinet_rail]", "gusset_*")
+        file.write_text(other.replace(", turntable", ""))
+        (cad,) = mooring.read(file).assemblies
+        self.assertEqual({p.color for p in cad.parts}, {"#3f6f8f"})
+        self.assertEqual(sum(p.name.startswith("gusset") for p in cad.parts), 1)
+        self.assertIn("simplified: ", cad.notes[0])
         for wrong, right, line, words in (
             ("[cabinet_rail]", "[cabinet_rial]", 4, "no part of line_tender.step matches"),
             ("20 mm", "20 kg", 5, "is a mass"),
             ("[mast_post, barrel_bracket]", "[mast_post]", 7, "at least two parts"),
+            ("    smaller", "    drop_colors: '#000000'\n    smaller", 5, "has the color #000000"),
+            ("    smaller", "    simplify: {parts: jaw}\n    smaller", 5, "either triangles= or"),
+            ("    smaller", "    keep: jaws\n    smaller", 5, "matches 'jaws'"),
             ("    join", "    split: column\n    join", 7, "column is one body"),
         ):
             file.write_text(text.replace(wrong, right))

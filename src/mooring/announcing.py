@@ -1,7 +1,6 @@
-"""Telling the user that kernels are being compiled.
+"""Telling the user what takes a while: kernels being compiled, large files being read.
 
-Apart from the compiling itself, so that a command line can say how to show it without loading
-Numba.
+Apart from the work itself, so that a command line can say how to show it without loading Numba.
 """
 
 from __future__ import annotations
@@ -27,3 +26,25 @@ def announce_with(new: Announcer) -> None:
     """Show compilation in another way than by a line in the log."""
     global announcer
     announcer = new
+
+
+Progress = Callable[[int, int], None]
+"""Called with how much of the work at hand is done, and of how much."""
+
+
+def _silent(done: int, total: int) -> None:
+    pass
+
+
+progress: Progress = _silent
+
+
+@contextmanager
+def progress_to(shown: Progress) -> Iterator[None]:
+    """Show how far long work has come, while it lasts."""
+    global progress
+    before, progress = progress, shown
+    try:
+        yield
+    finally:
+        progress = before

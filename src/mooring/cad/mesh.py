@@ -39,14 +39,17 @@ class Mesh:
 
     @cached_property
     def open_edges(self) -> int:
-        """How many edges do not join exactly two triangles that agree on their outside."""
+        """How many edges belong to one triangle only."""
+        edges = np.sort(self.faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
+        _, times = np.unique(edges[:, 0] * len(self.vertices) + edges[:, 1], return_counts=True)
+        return int((times == 1).sum())
+
+    @cached_property
+    def disagreeing_edges(self) -> int:
+        """How many times an edge joins triangles that disagree on which side is outside."""
         edges = self.faces[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
-        count = len(self.vertices)
-        forward = edges[:, 0] * count + edges[:, 1]
-        backward = edges[:, 1] * count + edges[:, 0]
-        keys, times = np.unique(forward, return_counts=True)
-        paired = np.isin(forward, backward)
-        return int((~paired).sum() + (times - 1).sum()) if len(keys) else 0
+        _, times = np.unique(edges[:, 0] * len(self.vertices) + edges[:, 1], return_counts=True)
+        return int((times - 1).sum())
 
     @cached_property
     def neighbours(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -60,8 +63,13 @@ class Mesh:
 
     @property
     def closed(self) -> bool:
-        """Whether the triangles enclose a volume without gaps."""
-        return self.open_edges == 0 and len(self.faces) > 0
+        """Whether the triangles enclose a volume without gaps, and agree on its outside."""
+        return len(self.faces) > 0 and self.open_edges == 0 and self.disagreeing_edges == 0
+
+    @property
+    def inside_out(self) -> bool:
+        """Whether it is closed but faces inwards."""
+        return self.closed and self.solid.volume < 0
 
     @cached_property
     def body_of_vertex(self) -> NDArray[np.int32]:

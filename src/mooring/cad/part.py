@@ -29,6 +29,7 @@ class Geometry:
         surfaces: its flat, cylindrical, conical and spherical faces.
         bodies: how many separate solids it consists of.
         closed: whether its surface encloses a volume.
+        exact_bounds: lowest and highest coordinates (2, 3) [m], where the file holds exact solids.
     """
 
     name: str
@@ -38,11 +39,17 @@ class Geometry:
     surfaces: tuple[Surface, ...] = ()
     bodies: int = 1
     closed: bool = True
+    exact_bounds: Array | None = None
 
     @cached_property
     def cylinders(self) -> tuple[Cylinder, ...]:
         """Its round faces."""
         return tuple(face for face in self.surfaces if isinstance(face, Cylinder))
+
+    @property
+    def bounds(self) -> Array:
+        """Lowest and highest coordinates, exact where the file holds exact solids, (2, 3) [m]."""
+        return self.mesh.bounds if self.exact_bounds is None else self.exact_bounds
 
 
 @dataclass(frozen=True)
@@ -138,7 +145,7 @@ class Part:
     @property
     def size(self) -> Array:
         """Extents of the part in its own coordinates, (3,) [m]."""
-        low, high = self.mesh.bounds
+        low, high = self.geometry.bounds
         return np.asarray(high - low)
 
 

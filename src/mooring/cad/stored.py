@@ -34,6 +34,7 @@ def save(assembly: Assembly, file: Path) -> None:
                 "source": g.source,
                 "bodies": g.bodies,
                 "closed": g.closed,
+                "bounds": None if g.exact_bounds is None else g.exact_bounds.tolist(),
                 "vertices": len(g.mesh.vertices),
                 "faces": len(g.mesh.faces),
                 "surfaces": [as_row(surface) for surface in g.surfaces],
@@ -117,4 +118,5 @@ def _geometries(entries: list[dict[str, Any]], data: dict[str, Any]) -> Iterator
             tuple(map(from_row, entry["surfaces"])),
             entry["bodies"],
             entry["closed"],
+            None if entry["bounds"] is None else np.array(entry["bounds"]),
         )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
@@ -12,6 +13,7 @@ from mooring.cli.terminal import Json, busy, counted, out, print_json
 
 if TYPE_CHECKING:
     from mooring.cad import Assembly, Part
+    from mooring.cad.surfaces import Surface
 
 
 @dataclass(frozen=True)
@@ -35,7 +37,20 @@ class _Kind:
             "volume_from": geometry.source,
             "closed": geometry.closed,
             "bodies": geometry.bodies,
-            "bores": len(part.bores),
+            "open_edges": part.mesh.open_edges,
+            "inside_out": part.mesh.inside_out,
+            "bores": [
+                {
+                    "radius_m": bore.radius,
+                    "length_m": bore.length,
+                    "centre_m": bore.centre.tolist(),
+                    "direction": bore.direction.tolist(),
+                    "through": bore.through,
+                    "residual_m": bore.residual,
+                }
+                for bore in part.bores
+            ],
+            "faces": dict(sorted(Counter(_face(s) for s in geometry.surfaces).items())),
             "color": part.color,
             "material": None if part.material is None else part.material.name,
             "density_kg_m3": None if part.material is None else part.material.density,
@@ -57,6 +72,9 @@ def parts(
         Path | None,
         typer.Option(help="Draw every distinct part, and the assembly pulled apart, as .png."),
     ] = None,
+    hidden: Annotated[
+        bool, typer.Option(help="List the parts that nobody can see from outside.")
+    ] = False,
     hardware: Annotated[
         bool, typer.Option(help="List what looks like screws, nuts and washers, and why.")
     ] = False,
@@ -85,6 +103,7 @@ def parts(
                 "bounds_m": [low.tolist(), high.tolist()],
                 "notes": list(assembly.notes),
                 "frames": {name: f.matrix.tolist() for name, f in assembly.frames.items()},
+                "hidden": [part.name for part in assembly.hidden()] if hidden else None,
                 "hardware": [
                     {"name": h.name, "copies": len(h.parts), "reasons": list(h.reasons)}
                     for h in assembly.hardware()
@@ -97,6 +116,8 @@ def parts(
     _print_table(assembly, distinct)
     if hardware:
         _print_hardware(assembly)
+    if hidden:
+        _print_hidden(assembly)
     for path in written:
         out().print(f"wrote {path}", soft_wrap=True)
 
@@ -112,6 +133,22 @@ def _print_hardware(assembly: Assembly) -> None:
         console.print("leave them out with drop_hardware: true, or by name with drop:")
 
 
+def _print_hidden(assembly: Assembly) -> None:
+    console = out()
+    with busy("looking from all sides"):
+        found = assembly.hidden()
+    console.print(f"\n[bold]hidden[/]: {counted(len(found), 'part')}")
+    for part in found:
+        console.print(f"  {part.name}  [dim]{part.path}[/]")
+    if found:
+        console.print("leave them out with drop_hidden: true, or by name with drop:")
+
+
+def _face(surface: Surface) -> str:
+    kind = getattr(surface, "kind", type(surface).__name__.lower())
+    return str(kind)
+
+
 def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
     from rich.table import Table
 
@@ -125,7 +162,13 @@ def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
     table.add_column("material", no_wrap=True, overflow="ellipsis", ratio=1)
     for kind in distinct:
         part, geometry = kind.one, kind.one.geometry
-        trouble = [] if geometry.closed else ["[red]open surface[/]"]
+        trouble = []
+        if not geometry.closed:
+            edges = part.mesh.open_edges
+            words = f"open, {counted(edges, 'edge')}" if edges else "faces in and out"
+            trouble.append(f"[red]{words}[/]")
+        elif part.mesh.inside_out:
+            trouble.append("[red]inside out[/]")
         if geometry.bodies > 1:
             trouble.append(f"[dark_orange3]{geometry.bodies} bodies[/]")
         swatch = f"[{part.color}]■[/] " if part.color else "  "
@@ -157,5 +200,7 @@ def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
             f"mass by the file's materials: {show(sum(weights), 'mass')} "
             f"({len(weights)} of {len(assembly.parts)} parts have one)"
         )
+    if assembly.frames:
+        console.print(f"frames: {', '.join(assembly.frames)}", soft_wrap=True)
     for note in assembly.notes:
         console.print(f"[dark_orange3]note:[/] {note}")

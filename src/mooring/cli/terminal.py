@@ -54,12 +54,27 @@ def print_json(value: Any) -> None:
 
 @contextmanager
 def busy(what: str) -> Iterator[None]:
-    """A spinner beside what is being done; nothing where nobody watches."""
+    """A spinner beside what is being done, and a bar once it is known how far it is.
+
+    Nothing where nobody watches.
+    """
     if not sys.stderr.isatty():
         yield
         return
-    with side().status(what):
-        yield
+    from rich.progress import BarColumn, MofNCompleteColumn, Progress, SpinnerColumn, TextColumn
+
+    from mooring.announcing import progress_to
+
+    waiting = (SpinnerColumn(), TextColumn("{task.description}"))
+    with Progress(*waiting, console=side(), transient=True) as shown:
+        task = shown.add_task(what, total=None)
+
+        def advance(done: int, total: int) -> None:
+            shown.columns = (*waiting, BarColumn(), MofNCompleteColumn())
+            shown.update(task, completed=done, total=total)
+
+        with progress_to(advance):
+            yield
 
 
 def show_compiling() -> None:

@@ -8,12 +8,23 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
+from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
+from OCP.BRepPrimAPI import (
+    BRepPrimAPI_MakeBox,
+    BRepPrimAPI_MakeCone,
+    BRepPrimAPI_MakeCylinder,
+    BRepPrimAPI_MakePrism,
+    BRepPrimAPI_MakeSphere,
+)
+from OCP.GeomAbs import GeomAbs_Line
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopAbs import TopAbs_EDGE
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 Range = tuple[float, float]
 Point = tuple[float, float, float]
@@ -33,6 +44,37 @@ def cylinder(axis: str, span: Range, diameter: float, centre: Point = (0, 0, 0))
     start = [c + span[0] * d for c, d in zip(centre, direction, strict=True)]
     frame = gp_Ax2(gp_Pnt(*start), gp_Dir(*direction))
     return BRepPrimAPI_MakeCylinder(frame, diameter / 2, span[1] - span[0]).Shape()
+
+
+def cone(
+    axis: str, span: Range, diameters: tuple[float, float], centre: Point = (0, 0, 0)
+) -> TopoDS_Shape:
+    """A tapered round bar along `axis`, with the diameters at the two ends of its span."""
+    direction = DIRECTIONS[axis]
+    start = [c + span[0] * d for c, d in zip(centre, direction, strict=True)]
+    frame = gp_Ax2(gp_Pnt(*start), gp_Dir(*direction))
+    first, last = (diameter / 2 for diameter in diameters)
+    return BRepPrimAPI_MakeCone(frame, first, last, span[1] - span[0]).Shape()
+
+
+def ball(diameter: float, centre: Point = (0, 0, 0)) -> TopoDS_Shape:
+    """A ball about a point."""
+    return BRepPrimAPI_MakeSphere(gp_Pnt(*centre), diameter / 2).Shape()
+
+
+def rounded(body: TopoDS_Shape, radius: float, axis: str) -> TopoDS_Shape:
+    """The body with its straight edges along `axis` rounded."""
+    fillet = BRepFilletAPI_MakeFillet(body)
+    edges = TopExp_Explorer(body, TopAbs_EDGE)
+    while edges.More():
+        edge = TopoDS.Edge(edges.Current())
+        curve = BRepAdaptor_Curve(edge)
+        if curve.GetType() == GeomAbs_Line:
+            along = curve.Line().Direction()
+            if abs(along.Dot(gp_Dir(*DIRECTIONS[axis]))) > 1 - 1e-9:
+                fillet.Add(radius, edge)
+        edges.Next()
+    return fillet.Shape()
 
 
 def prism(outline: Iterable[Point], along: Point) -> TopoDS_Shape:

@@ -11,6 +11,7 @@ from OCP.BRep import BRep_Builder
 from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.Interface import Interface_Static
+from OCP.Message import Message, Message_Printer
 from OCP.Quantity import Quantity_Color, Quantity_TOC_sRGB
 from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
@@ -141,6 +142,8 @@ class _Document:
 
 def write_step(assembly: Group, path: Path) -> None:
     """Write the assembly as an AP214 file in millimetres."""
+    # Open CASCADE prints statistics of what it writes.
+    Message.DefaultMessenger_s().RemovePrinters(Message_Printer.get_type_descriptor_s())
     document = _Document()
     document.add(assembly)
     document.shapes.UpdateAssemblies()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from mooring.cad.hierarchy.kernels.build import build
 from mooring.cad.hierarchy.kernels.nearest import nearest
@@ -29,16 +30,21 @@ class Boxes:
         below, first, count = (np.zeros(most, dtype=np.int64) for _ in range(3))
         order = np.empty(len(triangles), dtype=np.int64)
         used = build(triangles, low, high, below, first, count, order)
+        self._order = order
         self.arrays = (
             np.ascontiguousarray(triangles[order]),
             *(np.ascontiguousarray(array[:used]) for array in (low, high, below, first, count)),
         )
 
+    def nearest(self, points: Array) -> tuple[Array, NDArray[np.int64]]:
+        """From points (n, 3) to the nearest triangle: distances (n,) [m], and which it is (n,)."""
+        out, which = np.empty(len(points)), np.empty(len(points), dtype=np.int64)
+        nearest(np.ascontiguousarray(points, dtype=float), *self.arrays, out, which)
+        return out, self._order[which]
+
     def distances(self, points: Array) -> Array:
         """From points (n, 3) to the nearest triangle, (n,) [m]."""
-        out = np.empty(len(points))
-        nearest(np.ascontiguousarray(points, dtype=float), *self.arrays, out)
-        return out
+        return self.nearest(points)[0]
 
     def hits(self, origins: Array, directions: Array, far: float = np.inf) -> Array:
         """How far rays go before they meet a triangle.

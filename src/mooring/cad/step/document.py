@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
@@ -146,6 +147,16 @@ class StepDocument:
         labels = Sequence_TDF_Label()
         self._shapes.GetFreeShapes(labels)
         return [StepNode(labels.Value(k), self._shapes) for k in range(1, labels.Length() + 1)]
+
+    @cached_property
+    def shape_count(self) -> int:
+        """How many distinct shapes there are, assemblies not counted."""
+        labels = Sequence_TDF_Label()
+        self._shapes.GetShapes(labels)
+        return sum(
+            not XCAFDoc_ShapeTool.IsAssembly_s(labels.Value(k))
+            for k in range(1, labels.Length() + 1)
+        )
 
     @property
     def name(self) -> str:

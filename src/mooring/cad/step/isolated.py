@@ -13,6 +13,7 @@ import tempfile
 from dataclasses import replace
 from pathlib import Path
 
+from mooring import announcing
 from mooring.cad import stored
 from mooring.cad.assembly import Assembly
 from mooring.cad.sampling import Sampling
@@ -20,6 +21,9 @@ from mooring.errors import InputError
 
 REFUSED = 3
 """Exit code of the reading process when it refuses the file in words."""
+
+PROGRESS = "mooring-progress"
+"""Begins the lines in which the reading process says how far it is."""
 
 _HEADER, _TRAILER = b"ISO-10303-21", b"END-ISO-10303-21"
 
@@ -35,22 +39,41 @@ def read_step(file: Path, sampling: Sampling) -> Assembly:
     with tempfile.TemporaryDirectory(prefix="mooring-") as folder:
         result = Path(folder) / "assembly.npz"
         arguments = [str(file), str(result), repr(sampling.length), repr(sampling.angle)]
-        done = subprocess.run(
+        code, words = _run_worker(arguments, Path(folder) / "words")
+        if code == REFUSED:
+            raise InputError(words)
+        if code != 0 or not result.is_file():
+            raise InputError(
+                f"{file}: the STEP file is damaged; Open CASCADE broke down while reading it "
+                f"(exit code {code})"
+            )
+        return replace(stored.load(result), file=file)
+
+
+def _run_worker(arguments: list[str], words: Path) -> tuple[int, str]:
+    """Run the reading process, passing on how far it is; its exit code, and what it complains."""
+    with (
+        words.open("wb") as complaints,
+        subprocess.Popen(
             [sys.executable, "-m", "mooring.cad.step.worker", *arguments],
-            capture_output=True,
+            stdout=subprocess.PIPE,
+            stderr=complaints,
             text=True,
             errors="replace",
             env=_environment(),
-            check=False,
-        )
-        if done.returncode == REFUSED:
-            raise InputError(done.stderr.strip())
-        if done.returncode != 0 or not result.is_file():
-            raise InputError(
-                f"{file}: the STEP file is damaged; Open CASCADE broke down while reading it "
-                f"(exit code {done.returncode})"
-            )
-        return replace(stored.load(result), file=file)
+        ) as worker,
+    ):
+        assert worker.stdout is not None
+        try:
+            for line in worker.stdout:
+                # Open CASCADE writes what it likes there as well.
+                mark, *numbers = line.split()[:3] or [""]
+                if mark == PROGRESS and len(numbers) == 2:
+                    announcing.progress(int(numbers[0]), int(numbers[1]))
+        except BaseException:
+            worker.kill()
+            raise
+    return worker.returncode, words.read_text(errors="replace").strip()
 
 
 def _refuse_what_is_no_step(file: Path) -> None:

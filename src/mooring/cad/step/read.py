@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from mooring.announcing import Progress
 from mooring.cad.assembly import Assembly
 from mooring.cad.part import CadMaterial, Geometry, NameRegister, Part
 from mooring.cad.places.frame import Frame
@@ -19,8 +20,13 @@ if TYPE_CHECKING:
     from mooring.cad.step.document import StepDocument, StepNode
 
 
-def read_here(file: Path, sampling: Sampling) -> Assembly:
+def read_here(file: Path, sampling: Sampling, report: Progress) -> Assembly:
     """Read a STEP file in this process; `isolated.read_step` is the safe way.
+
+    Args:
+        file: which.
+        sampling: how fine the triangles are.
+        report: told how many of the file's shapes are done, and how many there are.
 
     Raises:
         InputError: damaged, without any solid, or the reader is not installed.
@@ -33,7 +39,7 @@ def read_here(file: Path, sampling: Sampling) -> Assembly:
             f"also apt install libgl1 libx11-6 ({error})"
         ) from error
     document = StepDocument(file)
-    collector = _Collector(document, sampling)
+    collector = _Collector(document, sampling, report)
     for node in document.roots():
         collector.add(node, np.eye(4), "")
     if not collector.parts:
@@ -52,6 +58,7 @@ class _Collector:
 
     document: StepDocument
     sampling: Sampling
+    report: Progress
 
     def __post_init__(self) -> None:
         self.parts: list[Part] = []
@@ -84,6 +91,7 @@ class _Collector:
 
     def _geometry(self, node: StepNode, name: str) -> Geometry | None:
         if node.shape_key not in self.geometries:
+            self.report(len(self.geometries), self.document.shape_count)
             from mooring.cad.step.shape import geometry_of
 
             geometry = geometry_of(

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
+from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
+from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.GProp import GProp_GProps
-from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_SOLID
+from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_SHAPE, TopAbs_SOLID
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
@@ -21,6 +23,7 @@ from mooring.cad.sampling import Sampling
 from mooring.cad.solid import SolidProperties
 from mooring.cad.step.document import MILLIMETRE
 from mooring.cad.step.surfaces import Corners, surfaces_of
+from mooring.geometry import Array
 
 _FARTHEST = 1e6
 """[m] from the origin; no machine is there."""
@@ -49,12 +52,16 @@ def geometry_of(
     surfaces = surfaces_of(faces, corners, mesh)
     exact = _exact_solid(shape) if solids else None
     if exact is not None:
-        return Geometry(name, mesh, exact, "exact solid", surfaces, solids, True)
+        bounds = _exact_bounds(shape)
+        return Geometry(name, mesh, exact, "exact solid", surfaces, solids, True, bounds)
     return Geometry(name, mesh, mesh.solid, "mesh", surfaces, mesh.bodies, mesh.closed)
 
 
-def _explore(shape: TopoDS_Shape, kind: object) -> Iterator[TopoDS_Shape]:
-    explorer = TopExp_Explorer(shape, kind)
+def _explore(
+    shape: TopoDS_Shape, kind: object, outside: object = TopAbs_SHAPE
+) -> Iterator[TopoDS_Shape]:
+    """The pieces of a kind, but for those in pieces of another kind."""
+    explorer = TopExp_Explorer(shape, kind, outside)
     while explorer.More():
         yield explorer.Current()
         explorer.Next()
@@ -64,16 +71,15 @@ def _faces(
     shape: TopoDS_Shape, color_of: Callable[[TopoDS_Shape], str | None]
 ) -> tuple[list[TopoDS_Face], list[str | None]]:
     """All faces, each with its own color or that of the solid it belongs to."""
-    faces, colors = [], []
-    of_solid: dict[TopoDS_Shape, str | None] = {}
+    faces: list[TopoDS_Face] = []
+    colors: list[str | None] = []
     for solid in _explore(shape, TopAbs_SOLID):
-        color = color_of(solid)
-        if color is not None:
-            of_solid |= dict.fromkeys(_explore(solid, TopAbs_FACE), color)
-    for face in _explore(shape, TopAbs_FACE):
-        faces.append(TopoDS.Face(face))
-        colors.append(color_of(face) or of_solid.get(face))
-    return faces, colors
+        inside = [TopoDS.Face(face) for face in _explore(solid, TopAbs_FACE)]
+        faces += inside
+        usual = color_of(solid)
+        colors += [color_of(face) or usual for face in inside]
+    free = [TopoDS.Face(face) for face in _explore(shape, TopAbs_FACE, TopAbs_SOLID)]
+    return faces + free, colors + [color_of(face) for face in free]
 
 
 def _tessellate(
@@ -118,6 +124,19 @@ def _tessellate(
         paint=None if paint is None else paint.of(kept),
     )
     return (mesh, corners) if len(mesh.faces) else None
+
+
+def _exact_bounds(shape: TopoDS_Shape) -> Array | None:
+    """Lowest and highest coordinates of the true surfaces, (2, 3) [m]; None where they have none.
+
+    Triangles of a round face stay inside it and measure too little.
+    """
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, box, False, False)
+    if box.IsVoid() or box.IsOpen():
+        return None
+    corners = (box.CornerMin(), box.CornerMax())
+    return np.array([[c.X(), c.Y(), c.Z()] for c in corners]) * MILLIMETRE
 
 
 def _exact_solid(shape: TopoDS_Shape) -> SolidProperties | None:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from mooring.cad import stored
 from mooring.cad.sampling import Sampling
-from mooring.cad.step.isolated import REFUSED
+from mooring.cad.step.isolated import PROGRESS, REFUSED
 from mooring.errors import InputError
 
 _LONGEST = 3600
@@ -21,8 +21,12 @@ def main() -> int:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     from mooring.cad.step.read import read_here
 
+    def report(done: int, total: int) -> None:
+        sys.stdout.write(f"{PROGRESS} {done} {total}\n")
+        sys.stdout.flush()
+
     try:
-        assembly = read_here(Path(file), Sampling(float(length), float(angle)))
+        assembly = read_here(Path(file), Sampling(float(length), float(angle)), report)
     except InputError as error:
         sys.stderr.write(f"{error}\n")
         return REFUSED

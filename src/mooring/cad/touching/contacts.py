@@ -9,8 +9,10 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from mooring import announcing
 from mooring.cad.part import Part
-from mooring.cad.touching.kernels.triangles import closest, crossings
+from mooring.cad.touching.kernels.crossings import crossings
+from mooring.cad.touching.kernels.triangles import closest
 from mooring.compiling import compiles
 from mooring.geometry import Array
 
@@ -39,7 +41,10 @@ def contacts_of(parts: Sequence[Part], tolerance: float) -> list[Contact]:
     """
     bounds = np.array([[p.vertices.min(axis=0), p.vertices.max(axis=0)] for p in parts])
     found = []
-    for a, b in sorted(_near(bounds, tolerance)):
+    near = sorted(_near(bounds, tolerance))
+    for number, (a, b) in enumerate(near):
+        if number % 64 == 0:
+            announcing.progress(number, len(near))
         gap = _gap(parts[a], parts[b], bounds[a], bounds[b], tolerance)
         if gap <= tolerance:
             found.append(Contact(parts[a].name, parts[b].name, gap))

@@ -16,6 +16,20 @@ def _listed(value: Any) -> Any:
 Patterns = Annotated[list[str], BeforeValidator(_listed)]
 
 
+class SimplifyEntry(Described):
+    """How far the triangles of CAD parts are reduced; one of the first two is needed.
+
+    Attributes:
+        tolerance: the largest distance from the surface as it was read [m].
+        triangles: so many for all these parts together.
+        parts: name patterns; all if not given.
+    """
+
+    tolerance: Length | None = Field(None, gt=0)
+    triangles: int | None = Field(None, gt=0)
+    parts: Patterns = Field(default_factory=list)
+
+
 class CadEntry(Described):
     """A CAD file the robot is made from.
 
@@ -23,21 +37,37 @@ class CadEntry(Described):
         file: its path, from the document's folder.
         unit: for formats that have none, the length their number 1 stands for.
         tolerance: largest distance of triangles from curved surfaces [m].
-        drop: name patterns of parts to leave out.
-        smaller_than: parts whose longest side is less than this are left out [m].
-        drop_hardware: whether to leave out what looks like screws, nuts and washers.
+        only: name patterns of the parts to take; all if not given.
+        only_colors: colors of the parts to take, "#rrggbb".
+        keep: name patterns of parts that nothing below drops or simplifies.
         split: names of parts to split into their bodies.
         join: parts to make one, by new name: a list of name patterns.
+        repair: whether to turn triangles that face inwards.
+        drop: name patterns of parts to leave out.
+        drop_colors: colors of parts to leave out, "#rrggbb".
+        smaller_than: parts whose longest side is less than this are left out [m].
+        larger_than: parts whose longest side is more than this are left out [m].
+        drop_hardware: whether to leave out what looks like screws, nuts and washers.
+        drop_hidden: whether to leave out what nobody can see from outside.
+        simplify: fewer triangles.
     """
 
     file: str
     unit: str | None = None
     tolerance: Length | None = Field(None, gt=0)
-    drop: Patterns = Field(default_factory=list)
-    smaller_than: Length | None = Field(None, gt=0)
-    drop_hardware: bool = False
+    only: Patterns = Field(default_factory=list)
+    only_colors: Patterns = Field(default_factory=list)
+    keep: Patterns = Field(default_factory=list)
     split: Patterns = Field(default_factory=list)
     join: dict[str, Patterns] = Field(default_factory=dict)
+    repair: bool = False
+    drop: Patterns = Field(default_factory=list)
+    drop_colors: Patterns = Field(default_factory=list)
+    smaller_than: Length | None = Field(None, gt=0)
+    larger_than: Length | None = Field(None, gt=0)
+    drop_hardware: bool = False
+    drop_hidden: bool = False
+    simplify: SimplifyEntry | None = None
 
 
 class LinkEntry(Described):

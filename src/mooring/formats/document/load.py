@@ -9,6 +9,7 @@ from typing import Any
 
 from mooring.cad import Assembly, Axis, Frame, joined, read_cad
 from mooring.errors import DocumentError, InputError, ModelError, Place, did_you_mean
+from mooring.formats.document.cad import tidied
 from mooring.formats.document.entries import (
     BoreEntry,
     CadEntry,
@@ -123,15 +124,7 @@ class _Loader:
             assembly = read_cad(path, unit=cad.unit, tolerance=cad.tolerance)
         except InputError as error:
             raise EntryError("cad", [(("file",), str(error))]) from None
-        for name in cad.split:
-            assembly = _or_refuse(("split",), assembly.split, name)
-        for name, patterns in cad.join.items():
-            assembly = _or_refuse(("join", name), assembly.join, name, *patterns)
-        return _or_refuse(
-            ("drop",),
-            partial(assembly.drop, smaller_than=cad.smaller_than, hardware=cad.drop_hardware),
-            *cad.drop,
-        )
+        return tidied(assembly, cad)
 
     def _link(self, robot: Robot, name: str, entry: Any) -> None:
         link = define(LinkEntry, f"link {name!r}", _mapping(entry))
@@ -229,14 +222,6 @@ class _Loader:
         if isinstance(value, dict) and len(path) < 4:
             for key, inner in value.items():
                 self._remember_places(robot, (*path, key), inner)
-
-
-def _or_refuse(path: KeyPath, call: Callable[..., Assembly], *arguments: str) -> Assembly:
-    """Call, and say under which key what goes wrong was written."""
-    try:
-        return call(*arguments)
-    except ModelError as error:
-        raise EntryError("cad", [(path, str(error))]) from None
 
 
 def _mapping(entry: Any) -> Mapping[str, Any]:

@@ -10,13 +10,14 @@ from mooring.compiling import entry, kernel
 
 
 @entry
-def nearest(points, triangles, low, high, below, first, count, out):
+def nearest(points, triangles, low, high, below, first, count, out, which):
     """The distance of each point (n, 3) to the nearest of some triangles (m, 3, 3), leaf by leaf.
 
     Args:
         points: (n, 3).
         triangles, low, high, below, first, count: as `build` made them.
         out: (n,) distances.
+        which: (n,) out, the nearest triangles.
     """
     stack = np.empty(128, dtype=np.int64)
     for p in range(points.shape[0]):
@@ -31,7 +32,9 @@ def nearest(points, triangles, low, high, below, first, count, out):
             child = below[box]
             if child < 0:
                 for t in range(first[box], first[box] + count[box]):
-                    best = min(best, _to_triangle(x, y, z, triangles, t))
+                    distance = _to_triangle(x, y, z, triangles, t)
+                    if distance < best:
+                        best, which[p] = distance, t
                 continue
             # The nearer child is looked at first: it stands last on the stack.
             nearer = child
