@@ -157,7 +157,7 @@ class Places(unittest.TestCase):
         for at, words in (
             ("{face: column, toward: x}", "joint 'turn': column has no flat face"),
             ("{face: column}", "toward"),
-            ("{frame: tip}", "no frame of line_tender.step is called 'tip'; it holds none"),
+            ("{frame: tip}", "no frame of line_tender.step is called 'tip'; there are none"),
         ):
             file.write_text(text.replace("AT", at))
             with self.assertRaisesRegex(DocumentError, f":7: .*{words}"):

@@ -124,9 +124,7 @@ class Places(Contents):
             ModelError: the file holds none of that name.
         """
         if name not in self.frames:
-            known = list(self.frames)
-            there = f"; there are {', '.join(known[:8])}" if known else "; it holds none"
-            hint = did_you_mean(name, known) or there
+            hint = did_you_mean(name, list(self.frames))
             raise ModelError(f"no frame of {self.file.name} is called {name!r}{hint}")
         return self.frames[name]
 
