@@ -10,14 +10,65 @@ import mooring
 from mooring import check, kinematics, read_cad
 from mooring.cad.proposing import Proposal, propose
 from mooring.cad.proposing.relations import is_axle, relation_of, slide_direction
-from mooring.demo import LINE_TENDER, modelling
-from mooring.demo.step_writer import Group, Product, write_step
+from mooring.demo import DRUM_CART, LINE_TENDER, WALKER_LEG, modelling
 from mooring.errors import DocumentError, ModelError
+from tests.parts import made
 from tests.support import folder_for, line_tender, run_mooring
 
 
-def steel(name: str, solid: object) -> Product:
-    return Product(name, solid, "#808080", "steel", 7850)
+def true_joints(robot: mooring.Robot) -> list[tuple[str, np.ndarray, np.ndarray]]:
+    """The moving joints of a machine's own document, by their axes in the CAD."""
+    frames = robot.link_frames()
+    return [
+        (joint.type, frames[joint.child][:3, 3], frames[joint.child][:3, :3] @ np.array(joint.axis))
+        for joint in robot.joints.values()
+        if joint.moves
+    ]
+
+
+def unmatched(test: unittest.TestCase, true: list, proposal: Proposal) -> list[str]:
+    """The names of proposed joints that are none of the true ones, all of which must be there."""
+    left = list(proposal.joints)
+    for kind, origin, axis in true:
+        for joint in left:
+            off = joint.origin - origin
+            aside = np.linalg.norm(off - axis * (off @ axis))
+            slides = kind == "prismatic"
+            # A slide is a direction; where it is drawn does not matter.
+            placed = slides or aside < 1e-4
+            if (
+                (joint.kind == "prismatic") == slides
+                and abs(joint.axis @ axis) > 0.99999
+                and placed
+            ):
+                left.remove(joint)
+                break
+        else:
+            test.fail(f"no {kind} joint at {origin} along {axis}")
+    return [joint.name for joint in left]
+
+
+class TheOtherMachines(unittest.TestCase):
+    def test_all_true_joints_are_proposed_and_no_others(self) -> None:
+        for machine, base, why in (
+            (WALKER_LEG, "hip", "4 of its bolts go into something"),
+            (DRUM_CART, "chassis", "4 others are joined to it"),
+        ):
+            robot = mooring.read(machine.document)
+            report = check(robot)
+            self.assertEqual(report.count("error") + report.count("warning"), 0, str(report))
+            self.assertEqual(robot.leftover_parts(), [])
+            proposal = propose(read_cad(machine.step))
+            self.assertEqual(unmatched(self, true_joints(robot), proposal), [])
+            ours = {frozenset(p.name for p in link.parts) for link in robot.links.values()}
+            self.assertEqual({frozenset(link.parts) for link in proposal.links}, ours)
+            self.assertEqual(proposal.base, base)
+            self.assertIn(why, proposal.base_reason)
+            if machine is DRUM_CART:
+                kinds = {joint.child: joint.kind for joint in proposal.joints}
+                self.assertEqual(kinds.pop("caster_fork"), "revolute")
+                self.assertEqual(set(kinds.values()), {"continuous"})
+                self.assertEqual(len(proposal.pairs), 1)
 
 
 class TheLineTender(unittest.TestCase):
@@ -29,30 +80,11 @@ class TheLineTender(unittest.TestCase):
         cls.proposal = propose(cls.assembly)
 
     def test_all_true_joints_are_proposed_and_no_others(self) -> None:
-        # The joints of the machine's own document, by their axes in the CAD.
-        robot = line_tender()
-        frames = robot.link_frames()
-        true = []
-        for joint in robot.joints.values():
-            if joint.moves:
-                frame = frames[joint.child]
-                kind = "prismatic" if joint.type == "prismatic" else "revolute"
-                true.append((kind, frame[:3, 3], frame[:3, :3] @ np.array(joint.axis)))
+        true = true_joints(line_tender())
         true.append(("revolute", np.array([0.9, 0, 2.13]), np.array([0.0, 1, 0])))
-        left = list(self.proposal.joints)
-        for kind, origin, axis in true:
-            for joint in left:
-                off = joint.origin - origin
-                aside = np.linalg.norm(off - axis * (off @ axis))
-                # A slide is a direction; where it is drawn does not matter.
-                placed = kind == "prismatic" or aside < 1e-4
-                if joint.kind == kind and abs(joint.axis @ axis) > 0.99999 and placed:
-                    left.remove(joint)
-                    break
-            else:
-                self.fail(f"no {kind} joint at {origin} along {axis}")
-        self.assertEqual([joint.name for joint in left], [])
+        self.assertEqual(unmatched(self, true, self.proposal), [])
         self.assertEqual([j.name for j in self.proposal.joints if j.closes], ["rod_pin"])
+        self.assertEqual(self.proposal.pairs, (("port_jaw_pin", "starboard_jaw_pin"),))
 
     def test_links_are_those_of_the_machine(self) -> None:
         robot = line_tender()
@@ -85,7 +117,8 @@ class TheLineTender(unittest.TestCase):
         np.testing.assert_allclose(pin[0], pin[1], atol=1e-8)
         text = file.read_text()
         for words in ("# high confidence: column and turntable share an axis",
-                      "at: {bore: [column, turntable]}", "# pedestal is the base"):  # fmt: skip
+                      "at: {bore: [column, turntable]}",
+                      "# or continuous, if nothing stops it; or fixed,", "#   starboard_jaw_pin: {follows: port_jaw_pin", "# pedestal is the base"):  # fmt: skip
             self.assertIn(words, text)
         again = run_mooring("draft", LINE_TENDER.step, "-o", file)
         self.assertEqual((again.returncode, "--force" in again.stderr), (2, True))
@@ -124,12 +157,7 @@ class TheLineTender(unittest.TestCase):
 
 class Relations(unittest.TestCase):
     def assembly(self, *solids: tuple[str, object]) -> mooring.Assembly:
-        group = Group("scene")
-        for name, solid in solids:
-            group.place(Group(f"{name}_group").place(steel(name, solid)))
-        file = folder_for(self) / "scene.step"
-        write_step(group, file)
-        return read_cad(file)
+        return made(folder_for(self), *solids)
 
     def test_a_shaft_with_a_collar_turns_and_one_without_slides(self) -> None:
         block = modelling.cut(
@@ -141,7 +169,12 @@ class Relations(unittest.TestCase):
         collar = modelling.fuse(
             modelling.cylinder("z", (0, 60), 30), modelling.cylinder("z", (40, 60), 60)
         )
-        for name, solid, kind in (("rod", rod, "prismatic"), ("shaft", collar, "revolute")):
+        crank = modelling.fuse(collar, modelling.box((0, 90), (-9, 9), (50, 60)))
+        for name, solid, kind in (
+            ("rod", rod, "prismatic"),
+            ("crank", crank, "revolute"),
+            ("rotor", collar, "continuous"),
+        ):
             proposal = propose(self.assembly(("block", block), (name, solid)))
             (joint,) = proposal.joints
             self.assertEqual(joint.kind, kind)

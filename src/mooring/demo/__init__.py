@@ -20,7 +20,12 @@ class DemoMachine:
 
 
 _FOLDER = Path(__file__).parent
-LINE_TENDER = DemoMachine(
-    _FOLDER / "line_tender" / "line_tender.yaml",
-    _FOLDER / "line_tender" / "line_tender.step",
-)
+
+
+def _machine(folder: str, name: str) -> DemoMachine:
+    return DemoMachine(_FOLDER / folder / f"{name}.yaml", _FOLDER / folder / f"{name}.step")
+
+
+LINE_TENDER = _machine("line_tender", "line_tender")
+WALKER_LEG = _machine("walker", "leg")
+DRUM_CART = _machine("drum_cart", "drum_cart")

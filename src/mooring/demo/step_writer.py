@@ -25,7 +25,7 @@ from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from mooring.demo.modelling import DIRECTIONS, Point
 
-# Fixed, so that the same script writes the same bytes.
+# Fixed, so that making a file again changes no more than the order of its colors.
 TIMESTAMP = "2026-11-23T00:00:00"
 
 

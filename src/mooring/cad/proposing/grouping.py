@@ -13,6 +13,7 @@ from mooring.cad.proposing.relations import (
     Relation,
     Turning,
     is_axle,
+    is_round_about,
     relation_of,
     slide_direction,
 )
@@ -69,11 +70,13 @@ class Groups:
         unions: of the names of parts that hold together.
         axles: pins that join other parts.
         between: what is between two groups, by a pair of their roots.
+        mounts: how many bolts go through a group into nothing that is there, by its root.
     """
 
     unions: Unions
     axles: set[str]
     between: dict[tuple[str, str], Between]
+    mounts: dict[str, int]
 
 
 def group_parts(assembly: Assembly, tolerance: float) -> Groups:
@@ -87,7 +90,8 @@ def group_parts(assembly: Assembly, tolerance: float) -> Groups:
         for a, b in contacts
         if a not in hardware and b not in hardware
     }
-    _fasten(unions, contacts, hardware)
+    free_bolts = _fasten(unions, contacts, hardware)
+    _hold_round_parts(unions, by_name, relations)
     axles = _fix_axles(unions, by_name, relations)
     for (a, b), relation in relations.items():
         if relation.kind == "rigid":
@@ -101,15 +105,22 @@ def group_parts(assembly: Assembly, tolerance: float) -> Groups:
         for gap in _between(unions, relations).values():
             joined |= _hold_if_stuck(unions, gap)
     _attach_hardware(unions, contacts, hardware)
-    return Groups(unions, axles, _between(unions, relations))
+    mounts: dict[str, int] = {}
+    for part in free_bolts:
+        mounts[unions.of(part)] = mounts.get(unions.of(part), 0) + 1
+    return Groups(unions, axles, _between(unions, relations), mounts)
 
 
 def _folder(part: Part) -> str:
     return part.path.rpartition("/")[0]
 
 
-def _fasten(unions: Unions, contacts: list[tuple[str, str]], hardware: set[str]) -> None:
-    """Two parts that two or more bolts go through are one."""
+def _fasten(unions: Unions, contacts: list[tuple[str, str]], hardware: set[str]) -> list[str]:
+    """Two parts that two or more bolts go through are one.
+
+    Returns:
+        For every bolt that goes through one part only, that part.
+    """
     bolts = Unions(hardware)
     for a, b in contacts:
         if a in hardware and b in hardware:
@@ -128,6 +139,29 @@ def _fasten(unions: Unions, contacts: list[tuple[str, str]], hardware: set[str])
     for (a, b), count in sorted(shared.items()):
         if count >= 2:
             unions.join(a, b, f"{count} screws hold {a} to {b}")
+    return [next(iter(parts)) for parts in held.values() if len(parts) == 1]
+
+
+def _hold_round_parts(
+    unions: Unions, by_name: dict[str, Part], relations: dict[tuple[str, str], Relation]
+) -> None:
+    """A tyre on its rim: round about the axis, touching nothing else, kept together by the CAD.
+
+    It could turn, but nobody would see it.
+    """
+    partners: dict[str, list[str]] = {}
+    for a, b in relations:
+        partners.setdefault(a, []).append(b)
+        partners.setdefault(b, []).append(a)
+    for (a, b), relation in relations.items():
+        if relation.turning is None or _folder(by_name[a]) != _folder(by_name[b]):
+            continue
+        for name, other in ((a, b), (b, a)):
+            part = by_name[name]
+            alone = len(partners[name]) == 1 and not is_axle(part)
+            if alone and is_round_about(part, relation.turning):
+                unions.join(other, name, f"{name} is round and sits on {other} alone")
+                break
 
 
 def _fix_axles(

@@ -7,7 +7,7 @@ from typing import Literal
 
 from mooring.geometry import Array
 
-Kind = Literal["revolute", "prismatic", "fixed"]
+Kind = Literal["revolute", "continuous", "prismatic", "fixed"]
 Confidence = Literal["high", "fair", "low"]
 
 
@@ -39,6 +39,7 @@ class ProposedJoint:
         travel: a guess of how far it can go either way [rad or m].
         reason: what it was found from.
         confidence: how sure that is.
+        alternatives: what it might be instead, in words.
         closes: whether it closes a loop, so that it is a closure and not a joint of the tree.
     """
 
@@ -51,6 +52,7 @@ class ProposedJoint:
     travel: float
     reason: str
     confidence: Confidence
+    alternatives: tuple[str, ...] = ()
     closes: bool = False
 
 
@@ -60,12 +62,16 @@ class Proposal:
 
     Attributes:
         base: the link that stands still, and why.
+        other_bases: links that might be the base instead, each with the reason.
         links, joints: what is proposed; the base first, parents before children.
+        pairs: joints of one parent that carry equal parts, and so may be coupled.
         notes: what could not be decided.
     """
 
     base: str
     base_reason: str
+    other_bases: tuple[tuple[str, str], ...]
     links: tuple[ProposedLink, ...]
     joints: tuple[ProposedJoint, ...]
+    pairs: tuple[tuple[str, str], ...]
     notes: tuple[str, ...]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import deque
+from dataclasses import replace
 
 import numpy as np
 
@@ -10,11 +11,17 @@ from mooring.cad.assembly import Assembly
 from mooring.cad.part import Part
 from mooring.cad.proposing.grouping import Between, Groups, group_parts
 from mooring.cad.proposing.proposal import Kind, Proposal, ProposedJoint, ProposedLink
+from mooring.cad.solid import sum_of_moments
 from mooring.compiling import compiles
-from mooring.geometry import Array
+from mooring.geometry import Array, frame_along
 from mooring.units import show
 
 _QUARTER_TURN = float(np.pi / 2)
+_ENDINGS = {"revolute": "turn", "continuous": "turn", "prismatic": "slide", "fixed": "mount"}
+_FEWEST_MOUNTS = 3
+"""Bolts into nothing, by which a group is thought to be bolted to the ground or a hull."""
+_HUB = 3
+"""Neighbours from which on a group is thought to be the body that limbs or wheels are joined to."""
 
 
 @compiles("the search for joints")
@@ -34,7 +41,8 @@ def propose(assembly: Assembly, tolerance: float = 5e-4) -> Proposal:
     for part in assembly.parts:
         members.setdefault(groups.unions.of(part.name), []).append(part)
     names = _link_names(assembly, members)
-    base, why = _base(members)
+    bases = _bases(members, groups)
+    base, why = bases[0]
     edges = [
         _joint(groups.axles, members, names, pair, gap) for pair, gap in groups.between.items()
     ]
@@ -42,7 +50,26 @@ def propose(assembly: Assembly, tolerance: float = 5e-4) -> Proposal:
     order = [names[base], *(joint.child for joint in joints if not joint.closes)]
     by_link = {names[root]: root for root in members}
     links = tuple(_link(name, members[by_link[name]], groups, by_link[name]) for name in order)
-    return Proposal(names[base], why, links, tuple(joints), tuple(notes))
+    others = tuple((names[root], reason) for root, reason in bases[1:])
+    shapes = {
+        names[root]: sorted(id(part.geometry) for part in parts) for root, parts in members.items()
+    }
+    pairs = _equal_pairs(joints, shapes)
+    return Proposal(names[base], why, others, links, tuple(joints), pairs, tuple(notes))
+
+
+def _equal_pairs(
+    joints: list[ProposedJoint], shapes: dict[str, list[int]]
+) -> tuple[tuple[str, str], ...]:
+    """Pairs of joints of one kind and one parent whose children are made of the same parts."""
+    found = []
+    for number, one in enumerate(joints):
+        for other in joints[number + 1 :]:
+            like = (one.kind, one.parent) == (other.kind, other.parent) and one.kind != "fixed"
+            equal = shapes[one.child] == shapes[other.child]
+            if like and equal and not (one.closes or other.closes):
+                found.append((one.name, other.name))
+    return tuple(found)
 
 
 def _link(name: str, parts: list[Part], groups: Groups, root: str) -> ProposedLink:
@@ -71,15 +98,28 @@ def _link_names(assembly: Assembly, members: dict[str, list[Part]]) -> dict[str,
     return names
 
 
-def _base(members: dict[str, list[Part]]) -> tuple[str, str]:
+def _bases(members: dict[str, list[Part]], groups: Groups) -> list[tuple[str, str]]:
+    """The groups that may be the base, the likeliest first, each with the reason."""
+    found: dict[str, str] = {}
+    bolted = max(groups.mounts, key=lambda r: groups.mounts[r], default=None)
+    if bolted is not None and groups.mounts[bolted] >= _FEWEST_MOUNTS:
+        found[bolted] = f"{groups.mounts[bolted]} of its bolts go into something that is not here"
+    degree = {root: sum(root in pair for pair in groups.between) for root in members}
+    hub = max(members, key=lambda r: (degree[r], _volume(members[r])))
+    if degree[hub] >= _HUB and list(degree.values()).count(degree[hub]) == 1:
+        found.setdefault(hub, f"{degree[hub]} others are joined to it, more than to any")
     lows = {r: min(float(p.vertices[:, 2].min()) for p in parts) for r, parts in members.items()}
     highest = max(float(p.vertices[:, 2].max()) for parts in members.values() for p in parts)
     floor = min(lows.values())
     near = [r for r, low in lows.items() if low <= floor + 0.02 * (highest - floor)]
-    base = max(near, key=lambda r: sum(part.volume for part in members[r]))
-    return base, "nothing reaches lower" + (
-        ", and of what stands on the ground it is the largest" if len(near) > 1 else ""
-    )
+    lowest = max(near, key=lambda r: _volume(members[r]))
+    among = ", and of what stands on the ground it is the largest" if len(near) > 1 else ""
+    found.setdefault(lowest, f"nothing reaches lower{among}")
+    return list(found.items())
+
+
+def _volume(parts: list[Part]) -> float:
+    return sum(part.volume for part in parts)
 
 
 def _joint(
@@ -104,9 +144,12 @@ def _joint(
         if kind == "prismatic":
             reason += ", with no shoulder and a long way to go; it might turn as well"
         name = axles[0] if axles else ""
+        might = ["revolute, if it turns about the same axis and cannot slide"]
+        if kind == "revolute":
+            might = ["continuous, if nothing stops it", "fixed, if it is pressed in or welded"]
         joint = ProposedJoint(
             name, kind, names[one], names[other], turning.origin, turning.direction, travel,
-            reason, "fair" if kind == "prismatic" else "high",
+            reason, "fair" if kind == "prismatic" else "high", tuple(might),
         )  # fmt: skip
         return one, other, joint
     direction = gap.direction
@@ -121,8 +164,36 @@ def _joint(
     joint = ProposedJoint(
         "", "prismatic", names[one], names[other], middle, direction, 0.4 * min(lengths),
         f"faces of {gap.parts[0]} and {gap.parts[1]} leave one way to slide", "fair",
+        ("fixed, if screws hold it that are not in the CAD",),
     )  # fmt: skip
     return one, other, joint
+
+
+def _endless(joint: ProposedJoint) -> ProposedJoint:
+    """A joint about which a wheel turns without end."""
+    return replace(
+        joint,
+        kind="continuous",
+        reason=f"{joint.reason}; what turns is balanced about it, as wheels and drums are",
+        alternatives=("revolute, if something stops it", *joint.alternatives[1:]),
+    )
+
+
+def _balanced(parts: list[Part], turning: ProposedJoint) -> bool:
+    """Whether a group turns about an axis of its own without shaking, as a wheel does."""
+    solids = [part.solid for part in parts]
+    _, centre, tensor = sum_of_moments(
+        [abs(solid.volume) for solid in solids],
+        [solid.centroid for solid in solids],
+        [solid.inertia for solid in solids],
+    )
+    frame = frame_along(turning.axis)
+    moments = frame.T @ tensor @ frame
+    arm = centre - turning.origin
+    aside = np.linalg.norm(arm - turning.axis * (arm @ turning.axis))
+    uneven = abs(moments[0, 0] - moments[1, 1]) + abs(moments[0, 1])
+    tilted = np.abs(moments[:2, 2]).max()
+    return bool(aside < 1e-4 and max(uneven, tilted) < 0.01 * moments[2, 2])
 
 
 def _as_tree(
@@ -140,12 +211,13 @@ def _as_tree(
         joint = ProposedJoint(
             "", "fixed", names[near], names[lost], np.zeros(3), np.array([0.0, 0.0, 1.0]), 0.0,
             "nothing that can move was found between them", "low",
+            ("any other; then give its type, place and axis",),
         )  # fmt: skip
         edges.append((near, lost, joint))
         notes.append(f"{names[lost]} is connected to nothing that was understood; held still")
         depth = _depths(base, edges)
     # Slides first: a loop is better closed at a pin, and far from the base.
-    edges = sorted(edges, key=lambda e: (e[2].kind == "revolute", depth[e[0]] + depth[e[1]]))
+    edges = sorted(edges, key=lambda e: (e[2].kind != "prismatic", depth[e[0]] + depth[e[1]]))
     kept: list[tuple[str, str, ProposedJoint]] = []
     closing: list[tuple[str, str, ProposedJoint]] = []
     reached = {root: root for root in members}
@@ -168,6 +240,8 @@ def _as_tree(
             if here not in (one, other) or {one, other} <= done:
                 continue
             child = other if here == one else one
+            if joint.kind == "revolute" and _balanced(members[child], joint):
+                joint = _endless(joint)
             joints.append(_oriented(joint, names[here], names[child], taken, False))
             done.add(child)
             waiting.append(child)
@@ -180,17 +254,14 @@ def _as_tree(
 def _oriented(
     joint: ProposedJoint, parent: str, child: str, taken: set[str], closes: bool
 ) -> ProposedJoint:
-    ending = {"revolute": "turn", "prismatic": "slide", "fixed": "mount"}[joint.kind]
+    ending = _ENDINGS[joint.kind]
     wanted = joint.name or f"{child}_{ending}"
     name, number = wanted, 1
     while name in taken:
         number += 1
         name = f"{wanted}_{number}"
     taken.add(name)
-    return ProposedJoint(
-        name, joint.kind, parent, child, joint.origin, joint.axis, joint.travel, joint.reason,
-        joint.confidence, closes,
-    )  # fmt: skip
+    return replace(joint, name=name, parent=parent, child=child, closes=closes)
 
 
 def _depths(base: str, edges: list[tuple[str, str, ProposedJoint]]) -> dict[str, int]:

@@ -10,7 +10,7 @@ import numpy as np
 
 from mooring.cad.part import Part
 from mooring.cad.places.axis import Axis, with_usual_sign
-from mooring.cad.surfaces import FULL_ENOUGH, Cylinder, coaxial
+from mooring.cad.surfaces import FULL_ENOUGH, Cylinder, Plane, coaxial
 from mooring.cad.touching.contacts import triangles_within
 from mooring.cad.touching.kernels.facing import facing_triangles
 from mooring.compiling import compiles
@@ -116,6 +116,23 @@ def is_axle(part: Part) -> bool:
         return False
     volume = np.pi * pins[0].radius ** 2 * pins[0].length
     return bool(abs(part.volume / volume - 1) < 0.05)
+
+
+def is_round_about(part: Part, turning: Turning) -> bool:
+    """Whether a part looks the same however far it is turned about an axis."""
+
+    def on_axis(point: Array) -> bool:
+        arm = point - turning.origin
+        aside = arm - turning.direction * (arm @ turning.direction)
+        return bool(np.linalg.norm(aside) < 1e-4)
+
+    for face in part.surfaces:
+        along = face.normal if isinstance(face, Plane) else getattr(face, "direction", None)
+        if along is not None and abs(along @ turning.direction) < 0.99999:
+            return False
+        if not on_axis(face.centre):
+            return False
+    return any(isinstance(face, Cylinder) for face in part.surfaces)
 
 
 def slide_direction(normals: Array) -> Array | None:

@@ -37,6 +37,8 @@ def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
     for note in proposal.notes:
         lines.append(f"# Not understood: {note}.")
     lines += ["links:", f"  # {proposal.base} is the base: {proposal.base_reason}."]
+    for name, reason in proposal.other_bases:
+        lines += _comment(f"It might be {name}: {reason}.", "  ")
     for link in proposal.links:
         lines += _comment(link.reason, "  ")
         lines += [f"  {_word(link.name)}:", *_parts(link.parts)]
@@ -48,6 +50,11 @@ def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
         lines += ["", "joints:"]
         for joint in joints:
             lines += _joint(joint, assembly, proposal)
+    if proposal.pairs:
+        lines += ["", "# Joints that carry equal parts. If they move together, uncomment:"]
+        lines.append("# couplings:")
+        for one, other in proposal.pairs:
+            lines.append(f"#   {_word(other)}: {{follows: {_word(one)}, ratio: -1}}")
     if closures:
         lines += ["", "# These close loops that a tree cannot hold.", "closures:"]
         for joint in closures:
@@ -57,6 +64,8 @@ def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
 
 def _joint(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list[str]:
     lines = _comment(f"{joint.confidence} confidence: {joint.reason}", "  ")
+    if joint.alternatives:
+        lines += _comment(f"or {'; or '.join(joint.alternatives)}", "  ")
     lines += [
         f"  {_word(joint.name)}:",
         f"    type: {joint.kind}",
@@ -66,6 +75,8 @@ def _joint(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list
     if joint.kind == "fixed":
         return lines
     lines += _place(joint, assembly, proposal)
+    if joint.kind == "continuous":
+        return lines
     dimension = "angle" if joint.kind == "revolute" else "length"
     travel = show(float(f"{joint.travel:.3g}"), dimension, 3)
     lines.append(f"    limits: {{lower: -{travel}, upper: {travel}}}    # a guess")
@@ -73,7 +84,7 @@ def _joint(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list
 
 
 def _closure(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list[str]:
-    kind = "hinge" if joint.kind == "revolute" else "slide"
+    kind = "slide" if joint.kind == "prismatic" else "hinge"
     return [
         *_comment(f"{joint.confidence} confidence: {joint.reason}", "  "),
         f"  {_word(joint.name)}:",
