@@ -8,6 +8,7 @@ import numpy as np
 
 import mooring
 from mooring import check, kinematics, read_cad
+from mooring.cad.features import find_surfaces
 from mooring.cad.proposing import Proposal, propose
 from mooring.cad.proposing.relations import is_axle, relation_of, slide_direction
 from mooring.demo import DRUM_CART, LINE_TENDER, WALKER_LEG, modelling
@@ -51,7 +52,7 @@ def unmatched(test: unittest.TestCase, true: list, proposal: Proposal) -> list[s
 class TheOtherMachines(unittest.TestCase):
     def test_all_true_joints_are_proposed_and_no_others(self) -> None:
         for machine, base, why in (
-            (WALKER_LEG, "hip", "4 of its bolts go into something"),
+            (WALKER_LEG, "hip", "4 of its bolts lead into something"),
             (DRUM_CART, "chassis", "4 others are joined to it"),
         ):
             robot = mooring.read(machine.document)
@@ -69,6 +70,25 @@ class TheOtherMachines(unittest.TestCase):
                 self.assertEqual(kinds.pop("caster_fork"), "revolute")
                 self.assertEqual(set(kinds.values()), {"continuous"})
                 self.assertEqual(len(proposal.pairs), 1)
+
+
+class FlatFiles(unittest.TestCase):
+    def test_neither_sub_assemblies_nor_exact_surfaces_are_needed(self) -> None:
+        for machine in (WALKER_LEG, DRUM_CART, LINE_TENDER):
+            assembly = read_cad(machine.step)
+            meshes = {
+                id(g): replace(g, source="mesh", surfaces=find_surfaces(g.mesh))
+                for g in (copies[0].geometry for copies in assembly.kinds())
+            }
+            # As a loose heap of triangle meshes would be read.
+            parts = tuple(
+                replace(p, path=p.name, geometry=meshes[id(p.geometry)]) for p in assembly.parts
+            )
+            proposal = propose(replace(assembly, parts=parts))
+            true = true_joints(mooring.read(machine.document))
+            if machine is LINE_TENDER:
+                true.append(("revolute", np.array([0.9, 0, 2.13]), np.array([0.0, 1, 0])))
+            self.assertEqual(unmatched(self, true, proposal), [])
 
 
 class TheLineTender(unittest.TestCase):

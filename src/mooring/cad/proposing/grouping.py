@@ -19,6 +19,9 @@ from mooring.cad.proposing.relations import (
 )
 from mooring.geometry import Array
 
+_STICKING_OUT = 0.25
+"""Share of a shank's length that leads into something which is not there."""
+
 
 class Unions:
     """Sets of names that only ever grow together."""
@@ -96,8 +99,12 @@ def group_parts(assembly: Assembly, tolerance: float) -> Groups:
     for (a, b), relation in relations.items():
         if relation.kind == "rigid":
             unions.join(a, b, f"{a} and {b} run into each other")
-        elif relation.kind == "flat" and _folder(by_name[a]) == _folder(by_name[b]):
-            unions.join(a, b, f"{a} lies on {b}, and the CAD keeps them together")
+    if len({_folder(part) for part in assembly.parts}) > 1:
+        for (a, b), relation in relations.items():
+            if relation.kind == "flat" and _folder(by_name[a]) == _folder(by_name[b]):
+                unions.join(a, b, f"{a} lies on {b}, and the CAD keeps them together")
+    else:
+        _put_on_larger(unions, by_name, relations)
     joined = True
     while joined:
         joined = False
@@ -106,8 +113,9 @@ def group_parts(assembly: Assembly, tolerance: float) -> Groups:
             joined |= _hold_if_stuck(unions, gap)
     _attach_hardware(unions, contacts, hardware)
     mounts: dict[str, int] = {}
-    for part in free_bolts:
-        mounts[unions.of(part)] = mounts.get(unions.of(part), 0) + 1
+    for bolt, part in free_bolts:
+        if _sticks_out(by_name[bolt], by_name[part]):
+            mounts[unions.of(part)] = mounts.get(unions.of(part), 0) + 1
     return Groups(unions, axles, _between(unions, relations), mounts)
 
 
@@ -115,11 +123,25 @@ def _folder(part: Part) -> str:
     return part.path.rpartition("/")[0]
 
 
-def _fasten(unions: Unions, contacts: list[tuple[str, str]], hardware: set[str]) -> list[str]:
+def _sticks_out(bolt: Part, part: Part) -> bool:
+    """Whether a bolt's shank goes on where the only part it goes through has ended."""
+    shanks = [face for face in bolt.cylinders if face.kind == "pin"]
+    if not shanks:
+        return False
+    shank = max(shanks, key=lambda face: face.length)
+    low, high = part.vertices.min(axis=0), part.vertices.max(axis=0)
+    ends = [shank.centre + sign * shank.direction * shank.length / 2 for sign in (-1, 1)]
+    beyond = max(float(np.maximum(low - end, end - high).max()) for end in ends)
+    return beyond > _STICKING_OUT * shank.length
+
+
+def _fasten(
+    unions: Unions, contacts: list[tuple[str, str]], hardware: set[str]
+) -> list[tuple[str, str]]:
     """Two parts that two or more bolts go through are one.
 
     Returns:
-        For every bolt that goes through one part only, that part.
+        Every bolt that goes through one part only, with that part.
     """
     bolts = Unions(hardware)
     for a, b in contacts:
@@ -139,7 +161,7 @@ def _fasten(unions: Unions, contacts: list[tuple[str, str]], hardware: set[str])
     for (a, b), count in sorted(shared.items()):
         if count >= 2:
             unions.join(a, b, f"{count} screws hold {a} to {b}")
-    return [next(iter(parts)) for parts in held.values() if len(parts) == 1]
+    return [(bolt, next(iter(parts))) for bolt, parts in held.items() if len(parts) == 1]
 
 
 def _hold_round_parts(
@@ -188,6 +210,32 @@ def _fix_axles(
             )
             unions.join(owner, name, f"the pin {name} is taken to be fixed in {owner}")
     return axles
+
+
+def _put_on_larger(
+    unions: Unions, by_name: dict[str, Part], relations: dict[tuple[str, str], Relation]
+) -> None:
+    """In a file without sub-assemblies: each part goes with the larger one it lies on most.
+
+    But for parts that something holds already, and those that turn; and what guides a part, so
+    that it can slide there, does not hold it.
+    """
+    turning = {name for pair, r in relations.items() if r.turning is not None for name in pair}
+    for name in sorted(by_name, key=lambda n: by_name[n].volume):
+        if name in turning or unions.of(name) != name or unions.why.get(name):
+            continue
+        larger = [
+            (relation.area, other)
+            for (a, b), relation in relations.items()
+            if relation.kind == "flat"
+            and name in (a, b)
+            and slide_direction(relation.normals) is None
+            for other in (b if a == name else a,)
+            if by_name[other].volume >= by_name[name].volume
+        ]
+        if larger:
+            _, other = max(larger, key=lambda found: (found[0], by_name[found[1]].volume))
+            unions.join(other, name, f"{name} lies on {other} more than on any other part")
 
 
 def _between(

@@ -103,7 +103,7 @@ def _bases(members: dict[str, list[Part]], groups: Groups) -> list[tuple[str, st
     found: dict[str, str] = {}
     bolted = max(groups.mounts, key=lambda r: groups.mounts[r], default=None)
     if bolted is not None and groups.mounts[bolted] >= _FEWEST_MOUNTS:
-        found[bolted] = f"{groups.mounts[bolted]} of its bolts go into something that is not here"
+        found[bolted] = f"{groups.mounts[bolted]} of its bolts lead into something that is not here"
     degree = {root: sum(root in pair for pair in groups.between) for root in members}
     hub = max(members, key=lambda r: (degree[r], _volume(members[r])))
     if degree[hub] >= _HUB and list(degree.values()).count(degree[hub]) == 1:

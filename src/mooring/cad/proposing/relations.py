@@ -53,16 +53,18 @@ class Relation:
             that leaves no motion.
         turning: for the first kind.
         normals: (k, 3) of the flat faces.
+        area: about how much of them lies against each other, for the second kind [m^2].
     """
 
     kind: Literal["turning", "flat", "rigid"]
     turning: Turning | None
     normals: Array
+    area: float = 0.0
 
 
 def relation_of(one: Part, other: Part, tolerance: float) -> Relation:
     """How two parts that touch can move against each other."""
-    normals = _flat_normals(one, other, tolerance)
+    normals, area = _lying_against(one, other, tolerance)
     pairs = _pins_in_bores(one, other)
     if pairs:
         first = pairs[0][0]
@@ -79,7 +81,8 @@ def relation_of(one: Part, other: Part, tolerance: float) -> Relation:
         return Relation("turning", _turning(pin, bore, shoulder), normals[along >= 0.99])
     if not len(normals):
         return Relation("rigid", None, normals)
-    return Relation("flat", None, normals)
+    # Of a large triangle only a corner may lie against the other part.
+    return Relation("flat", None, normals, min(area, _lying_against(other, one, tolerance)[1]))
 
 
 @compiles("the search for slides")
@@ -193,13 +196,19 @@ def _lies_flat_across(normals: Array) -> bool:
 
 def _flat_normals(one: Part, other: Part, tolerance: float) -> Array:
     """The unit normals (k, 3) of the triangles of one part that lie against the other."""
+    return _lying_against(one, other, tolerance)[0]
+
+
+def _lying_against(one: Part, other: Part, tolerance: float) -> tuple[Array, float]:
+    """The triangles of one part that lie against the other: normals (k, 3), and area [m^2]."""
     low = np.maximum(one.vertices.min(axis=0), other.vertices.min(axis=0)) - tolerance
     high = np.minimum(one.vertices.max(axis=0), other.vertices.max(axis=0)) + tolerance
     first = triangles_within(one, low, high)
     if not len(first):
-        return np.zeros((0, 3))
+        return np.zeros((0, 3)), 0.0
     marked = np.zeros(len(first), dtype=np.bool_)
     facing_triangles(first, tolerance, _COSINE, marked, *other.boxes.arrays)
     against = first[marked]
     cross = np.cross(against[:, 1] - against[:, 0], against[:, 2] - against[:, 0])
-    return np.asarray(cross / np.linalg.norm(cross, axis=1, keepdims=True))
+    lengths = np.linalg.norm(cross, axis=1)
+    return cross / lengths[:, None], float(lengths.sum()) / 2
