@@ -138,7 +138,7 @@ class TheLineTender(unittest.TestCase):
             self.assembly.part("slew_bolt_*")
 
     def test_the_cache_gives_back_what_was_read(self) -> None:
-        fresh = read_here(LINE_TENDER.step, Sampling())
+        fresh = read_here(LINE_TENDER.step, Sampling(), lambda *_: None)
         self.assertEqual(len(read_step(LINE_TENDER.step, Sampling()).parts), len(fresh.parts))
         kept = cache.remembered(LINE_TENDER.step, Sampling(), lambda: fresh)
         for one, other in zip(fresh.parts, kept.parts, strict=True):

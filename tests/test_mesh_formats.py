@@ -173,6 +173,38 @@ class Formats(Case):
         np.testing.assert_allclose(turned.bounds[1], np.array((11, 0, 2)) * inch, atol=1e-9)
         np.testing.assert_allclose(turned.bounds[0], np.array((10, -3, 0)) * inch, atol=1e-9)
 
+    def test_collada_of_other_countries_and_with_damaged_paint_is_read(self) -> None:
+        comma = self.read("crate.dae", DAE.replace("0.0254", "0,0254"))
+        np.testing.assert_allclose(comma.bounds, self.read("crate.dae", DAE).bounds)
+        self.assertIn("written with a comma; taken as 0.0254", comma.notes[0])
+        effect = (
+            "<library_effects><effect id='e'><profile_COMMON><technique sid='t'><phong><diffuse>"
+        )
+        paint = (
+            f"{effect}<color>1,0 x</color></diffuse></phong></technique></profile_COMMON></effect>"
+        )
+        text = DAE.replace(
+            "<library_geometries", f"{paint}</library_effects><library_geometries", 1
+        )
+        painted = self.read("crate.dae", text)
+        self.assertEqual(len(painted.parts), 1)
+        self.assertIn("left out as damaged", " ".join(painted.notes))
+
+    def test_painted_triangles_keep_their_colors(self) -> None:
+        head, body = PLY.split("end_header\n")
+        lines = body.splitlines()
+        faces = [
+            f"{line} {'217 130 43' if k < 2 else '63 111 143'}" for k, line in enumerate(lines[8:])
+        ]
+        head += "".join(f"property uchar {name}\n" for name in ("red", "green", "blue"))
+        file = head + "end_header\n" + "\n".join(lines[:8] + faces) + "\n"
+        (part,) = self.read("painted.ply", file, unit="m").parts
+        paint = part.mesh.paint
+        assert paint is not None
+        self.assertEqual(set(paint.colors), {"#d9822b", "#3f6f8f"})
+        orange = paint.colors.index("#d9822b")
+        self.assertEqual(paint.of_triangle.tolist().count(orange), 2)
+
     def test_3mf_says_its_unit(self) -> None:
         (part,) = self.read("crate.3mf", three_mf()).parts
         np.testing.assert_allclose(part.size, np.array((1, 2, 3)) * 0.0254, atol=1e-9)
@@ -246,6 +278,12 @@ class Damage(Case):
             ("a.glb", glb()[:-40], "it is cut off"),
             ("a.glb", glb(gltf(nodes=[{"children": [0]}])), ""),
             ("a.glb", glb(gltf(accessors=[])), ""),
+            (
+                "a.glb",
+                glb(gltf(extensionsRequired=["KHR_draco_mesh_compression"])),
+                "packed with KHR",
+            ),
+            ("a.gltf", '{"extensionsRequired": ["EXT_meshopt_compression"]}', "packed with EXT"),
             ("a.gltf", "{", "cannot be read as GLTF"),
             ("a.dae", "hello", "not an XML file"),
             ("a.dae", DAE.replace("?>", "?><!DOCTYPE x [<!ENTITY a 'b'>]>", 1), "refused"),

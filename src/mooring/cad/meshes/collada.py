@@ -16,13 +16,14 @@ _DEEPEST = 100
 def parse(file: Path) -> RawScene:
     """Parse a file; raises whatever the parser raises."""
     import collada
-    from collada.common import DaeBrokenRefError, DaeIncompleteError, DaeUnsupportedError
+    from collada.common import DaeError
 
-    # Images and animations that are missing or unknown are no reason to refuse the geometry.
-    ignored = [DaeBrokenRefError, DaeIncompleteError, DaeUnsupportedError]
+    # A material, image or animation that is damaged is no reason to refuse the geometry.
     with file.open("rb") as stream:
-        document = collada.Collada(stream, ignore=ignored)
+        document = collada.Collada(stream, ignore=[DaeError])
     scene = RawScene()
+    damaged = [str(getattr(error, "msg", error)).strip() for error in document.errors]
+    scene.notes += [f"left out as damaged: {text}" for text in dict.fromkeys(damaged) if text]
     if document.scene is not None:
         for node in document.scene.nodes:
             _walk(scene, node, np.eye(4), ())

@@ -80,17 +80,21 @@ def _collada(file: Path) -> Convention:
         return Convention(scale, turn)
     unit = root.find("{*}asset/{*}unit")
     if unit is not None and unit.get("meter"):
+        written = unit.get("meter", "1")
         try:
-            scale = float(unit.get("meter", "1"))
+            # Some exporters write numbers as their user's country does.
+            scale = float(written.replace(",", "."))
         except ValueError:
             scale = math.nan
         if not (math.isfinite(scale) and scale > 0):
-            raise InputError(f"{file}: the unit of {unit.get('meter')!r} metres makes no sense")
+            raise InputError(f"{file}: the unit of {written!r} metres makes no sense")
+        if "," in written:
+            notes = (f"its unit of {written} metres is written with a comma; taken as {scale:g}",)
     up = root.find("{*}asset/{*}up_axis")
     axis = "Y_UP" if up is None or not up.text else up.text.strip().upper()
     if axis == "Y_UP":
         # The specification's default, also where the file is silent.
-        turn, notes = _Y_UP, ("the file has y up; turned so that z is up",)
+        turn, notes = _Y_UP, (*notes, "the file has y up; turned so that z is up")
     elif axis == "X_UP":
-        turn, notes = _X_UP, ("the file has x up; turned so that z is up",)
+        turn, notes = _X_UP, (*notes, "the file has x up; turned so that z is up")
     return Convention(scale, turn, notes)

@@ -5,6 +5,7 @@ Parsers believe what a file says of itself; here its size and its first bytes ar
 
 from __future__ import annotations
 
+import json
 import re
 import zipfile
 from pathlib import Path
@@ -21,6 +22,7 @@ _PLY_SIZES = {
     b"uint16": 2, b"int": 4, b"int32": 4, b"uint": 4, b"uint32": 4, b"float": 4, b"float32": 4,
     b"double": 8, b"float64": 8,
 }  # fmt: skip
+_PACKED = ("KHR_draco_mesh_compression", "EXT_meshopt_compression")
 
 
 def refuse_impossible(file: Path, suffix: str) -> None:
@@ -108,6 +110,32 @@ def _glb(file: Path, start: bytes, size: int) -> None:
             f"{file}: the header promises {claimed} bytes but the file has {size}; it is cut off"
         )
 
+    length = int.from_bytes(start[12:16], "little")
+    # Version 2 begins with its JSON; version 1, which no reader here takes, has another layout.
+    if int.from_bytes(start[4:8], "little") == 2 and length <= size:
+        with file.open("rb") as stream:
+            stream.seek(20)
+            _required_extensions(file, stream.read(length))
+
+
+def _gltf(file: Path, _start: bytes, _size: int) -> None:
+    _required_extensions(file, file.read_bytes())
+
+
+def _required_extensions(file: Path, text: bytes) -> None:
+    """Refuse a glTF file whose triangles cannot be read without an extension."""
+    try:
+        tree = json.loads(text)
+    except ValueError:
+        return  # the parser says what is wrong with it
+    required = tree.get("extensionsRequired") if isinstance(tree, dict) else None
+    packed = [name for name in required or () if str(name) in _PACKED]
+    if packed:
+        raise InputError(
+            f"{file}: its triangles are packed with {packed[0]}, which is not read; export it "
+            "without compression"
+        )
+
 
 def _xml(file: Path, start: bytes, _: int) -> None:
     text = start.replace(b"\x00", b"")
@@ -141,6 +169,7 @@ _GUARDS = {
     ".ply": _ply,
     ".off": _off,
     ".glb": _glb,
+    ".gltf": _gltf,
     ".dae": _xml,
     ".3mf": _zip,
 }

@@ -53,11 +53,13 @@ class RawScene:
         nodes: in the file's order.
         shapes: by name.
         unit: as the file states it, where the format has it in its header.
+        notes: what the parser could not understand and left out.
     """
 
     nodes: list[RawNode] = field(default_factory=list)
     shapes: dict[str, RawShape] = field(default_factory=dict)
     unit: str | None = None
+    notes: list[str] = field(default_factory=list)
 
 
 def hex_color(color: object) -> str | None:

@@ -41,7 +41,7 @@ def read_meshes(file: Path, unit: str | None = None) -> Assembly:
     scene = _parse(file, suffix, companions)
     convention = convention_of(file, suffix, unit, scene.unit)
     reader = SceneReader(scene, convention, file.stem)
-    notes = [*companions.notes(), *reader.notes]
+    notes = [*companions.notes(), *scene.notes, *reader.notes]
     if not reader.parts:
         why = f" ({'; '.join(notes[:3])})" if notes else ""
         raise InputError(f"{file}: holds no triangles that can be used{why}")
@@ -108,7 +108,7 @@ def _parse(file: Path, suffix: str, companions: _Companions) -> RawScene:
         raise
     except BaseException as error:  # parsers raise whatever they stumble over
         missing = f"; {'; '.join(companions.notes())}" if companions.missing else ""
-        what = str(error).splitlines()[0][:200] if str(error) else type(error).__name__
+        what = str(error).splitlines()[0][:200] if str(error) else "it contradicts itself"
         raise InputError(
             f"{file}: cannot be read as {suffix.lstrip('.').upper()} ({what}){missing}"
         ) from None
