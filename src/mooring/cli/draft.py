@@ -52,7 +52,6 @@ def draft(
         console.print(
             f"  [dark_cyan]{joint.name}[/]  {what} {joint.parent} -> {joint.child}  "
             f"[dim]{joint.confidence}: {joint.reason}[/]",
-            soft_wrap=True,
         )
     for note in [*assembly.notes, *proposal.notes]:
         console.print(f"[dark_orange3]note:[/] {note}", soft_wrap=True)

@@ -174,7 +174,7 @@ def _endless(joint: ProposedJoint) -> ProposedJoint:
     return replace(
         joint,
         kind="continuous",
-        reason=f"{joint.reason}; what turns is balanced about it, as wheels and drums are",
+        reason=f"{joint.reason}; what turns is balanced like a wheel",
         alternatives=("revolute, if something stops it", *joint.alternatives[1:]),
     )
 
