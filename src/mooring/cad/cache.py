@@ -15,13 +15,21 @@ from mooring.cad.assembly import Assembly
 from mooring.cad.sampling import Sampling
 from mooring.files import cache_folder
 
+_EXTERNAL = b"DOCUMENT_FILE"
+"""In STEP files that refer to others (ISO 10303-44, external references)."""
+
 
 def remembered(file: Path, sampling: Sampling, read: Callable[[], Assembly]) -> Assembly:
     """The assembly from the cache, or read now and kept for the next time."""
     folder = cache_folder("cad")
     if folder is None:
         return read()
-    key = hashlib.sha256(file.read_bytes())
+    content = file.read_bytes()
+    key = hashlib.sha256(content)
+    if _EXTERNAL in content:
+        # Its parts are in other files, which may change without it.
+        for other in sorted(file.parent.glob("*.st*p")):
+            key.update(other.read_bytes())
     key.update(repr(sampling).encode())
     key.update(_reader_version())
     kept = folder / f"{key.hexdigest()[:32]}.npz"

@@ -56,6 +56,12 @@ def find_surfaces(mesh: Mesh) -> tuple[Surface, ...]:
     return with_open_ends(joined, mesh)
 
 
+def fit_face(face: Mesh) -> Surface | None:
+    """The simple surface on which all corners of one face lie, or None."""
+    folds = Folds(face)
+    return _fit(Patch(folds, np.arange(len(face.faces)))) if len(face.faces) else None
+
+
 def _found(folds: Folds, regions: list[Indices], smallest: float) -> Iterator[Surface]:
     for region in regions:
         if folds.areas[region].sum() < smallest:

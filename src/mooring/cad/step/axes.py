@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import defaultdict
 from collections.abc import Iterator
 from typing import Any
@@ -12,6 +13,8 @@ from OCP.STEPConstruct import STEPConstruct_UnitContext
 from mooring.geometry import Array, placement
 
 _SHORTEST = 1e-9
+# What exporters write for the placements that nobody named.
+_MEANINGLESS = re.compile(r"\s*|#\d+|none|null|placement|axis2_placement_3d", re.IGNORECASE)
 
 
 def named_placements(model: Any, millimetre: float) -> dict[str, list[tuple[str, Array]]]:
@@ -79,7 +82,7 @@ def _placements(representation: Any) -> Iterator[Any]:
         if type(item).__name__ == "StepGeom_Axis2Placement3d" and item.Name() is not None:
             # Every representation has a nameless one: its own origin.
             name = str(item.Name().ToCString()).strip()
-            if name and name.lower() not in ("none", "null", "axis2_placement_3d"):
+            if not _MEANINGLESS.fullmatch(name):
                 yield item
 
 

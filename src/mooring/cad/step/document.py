@@ -38,9 +38,10 @@ from mooring.geometry import Array
 MILLIMETRE = 1e-3
 """Open CASCADE converts every file to millimetres while reading."""
 
-# Names that exporters put where the user gave none.
+# Names that exporters, and Open CASCADE itself, put where the user gave none.
 _MEANINGLESS = re.compile(
-    r"=>\[.*|NAUO\d*|NEXT_ASSEMBLY_USAGE.*|Open CASCADE STEP translator.*|\s*|none|null",
+    r"=>\[.*|NAUO\d*|NEXT_ASSEMBLY_USAGE.*|Open CASCADE STEP translator.*|\s*|none|null|"
+    r"SOLID|COMPOUND|COMPSOLID|SHELL|FACE|WIRE|EDGE",
     re.IGNORECASE,
 )
 

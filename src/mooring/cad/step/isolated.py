@@ -38,7 +38,7 @@ def read_step(file: Path, sampling: Sampling) -> Assembly:
     _refuse_what_is_no_step(file)
     with tempfile.TemporaryDirectory(prefix="mooring-") as folder:
         result = Path(folder) / "assembly.npz"
-        arguments = [str(file), str(result), repr(sampling.length), repr(sampling.angle)]
+        arguments = [str(file.resolve()), str(result), repr(sampling.length), repr(sampling.angle)]
         code, words = _run_worker(arguments, Path(folder) / "words")
         if code == REFUSED:
             raise InputError(words)

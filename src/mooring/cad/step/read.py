@@ -46,6 +46,10 @@ def read_here(file: Path, sampling: Sampling, report: Progress) -> Assembly:
         raise InputError(f"{file}: the file holds no solids or surfaces")
     names = collector.names
     notes = list(collector.notes)
+    bare = collector.without_surface
+    if bare:
+        names_of = ", ".join(dict.fromkeys(bare))
+        notes.append(f"{len(bare)} shapes without a surface (points, curves) left out: {names_of}")
     if names.changed:
         notes.append(f"{names.changed} parts shared a name with another and were numbered")
     name = document.name or file.stem
@@ -64,17 +68,21 @@ class _Collector:
         self.parts: list[Part] = []
         self.names = NameRegister()
         self.notes: list[str] = []
+        self.without_surface: list[str] = []
         self.frames: dict[str, Frame] = {}
         self.geometries: dict[str, Geometry | None] = {}
         self.colors: dict[str, str | None] = {}
         self._frame_names = NameRegister()
 
     def add(self, node: StepNode, place: Array, parent_path: str) -> None:
-        name = node.name or self.document.file.stem
-        path = f"{parent_path}/{name}" if parent_path else name
+        # A nameless shape inside a named product, as some exporters nest them, is that product.
+        parent = parent_path.rpartition("/")[2]
+        name = node.name or parent or self.document.file.stem
+        path = f"{parent_path}/{name}" if parent_path and node.name else parent_path or name
         place = place @ node.placement
         for frame, inside in self.document.frames.get(node.product_name, ()):
-            unique = self._frame_names.unique(frame)
+            taken = frame in self.frames
+            unique = self._frame_names.unique(f"{name}_{frame}" if taken else frame)
             self.frames[unique] = Frame(place @ inside, f"the axis placement {frame} of {name}")
         if node.is_assembly:
             for child in node.children():
@@ -98,7 +106,7 @@ class _Collector:
                 node.shape, node.product_name, self.sampling, node.color_of_piece
             )
             if geometry is None:
-                self.notes.append(f"{name} has no surface that can be drawn and was left out")
+                self.without_surface.append(name)
             else:
                 geometry, self.colors[node.shape_key] = _one_color(geometry)
             self.geometries[node.shape_key] = geometry

@@ -22,7 +22,7 @@ from mooring.cad.part import Geometry
 from mooring.cad.sampling import Sampling
 from mooring.cad.solid import SolidProperties
 from mooring.cad.step.document import MILLIMETRE
-from mooring.cad.step.surfaces import Corners, surfaces_of
+from mooring.cad.step.surfaces import Patches, surfaces_of
 from mooring.geometry import Array
 
 _FARTHEST = 1e6
@@ -47,9 +47,9 @@ def geometry_of(
     tessellated = _tessellate(shape, faces, colors, sampling)
     if tessellated is None:
         return None
-    mesh, corners = tessellated
+    mesh, patches = tessellated
     solids = sum(1 for _ in _explore(shape, TopAbs_SOLID))
-    surfaces = surfaces_of(faces, corners, mesh)
+    surfaces = surfaces_of(faces, patches, mesh)
     exact = _exact_solid(shape) if solids else None
     if exact is not None:
         bounds = _exact_bounds(shape)
@@ -87,13 +87,13 @@ def _tessellate(
     faces: list[TopoDS_Face],
     face_colors: Sequence[str | None],
     sampling: Sampling,
-) -> tuple[Mesh, Corners] | None:
-    """The triangles of all faces, and the corners that each face has."""
+) -> tuple[Mesh, Patches] | None:
+    """The triangles of all faces, and those of each face."""
     BRepMesh_IncrementalMesh(shape, sampling.length / MILLIMETRE, False, sampling.angle, True)
     vertices: list[tuple[float, float, float]] = []
     triangles: list[tuple[int, int, int]] = []
     colors: list[str | None] = []
-    spans: dict[int, slice] = {}
+    spans: dict[int, tuple[slice, slice]] = {}
     for number, face in enumerate(faces):
         location = TopLoc_Location()
         patch = BRep_Tool.Triangulation_s(face, location)
@@ -110,9 +110,12 @@ def _tessellate(
                 b, c = c, b
             triangles.append((a + offset, b + offset, c + offset))
         colors += [face_colors[number]] * patch.NbTriangles()
-        spans[number] = slice(offset + 1, len(vertices))
+        count = patch.NbTriangles()
+        spans[number] = (
+            slice(offset + 1, len(vertices)),
+            slice(len(triangles) - count, len(triangles)),
+        )
     points = np.array(vertices).reshape(-1, 3) * MILLIMETRE
-    corners = {number: points[span] for number, span in spans.items() if span.start < span.stop}
     indices = np.array(triangles, dtype=np.int64).reshape(-1, 3)
     # A damaged file can hold coordinates without end, or none.
     usable = np.asarray((np.abs(points) < _FARTHEST).all(axis=1))
@@ -123,7 +126,12 @@ def _tessellate(
         indices[kept],
         paint=None if paint is None else paint.of(kept),
     )
-    return (mesh, corners) if len(mesh.faces) else None
+    patches = {
+        number: Mesh(points[corners], indices[of_face] - corners.start)
+        for number, (corners, of_face) in spans.items()
+        if of_face.start < of_face.stop and usable[corners].all()
+    }
+    return (mesh, patches) if len(mesh.faces) else None
 
 
 def _exact_bounds(shape: TopoDS_Shape) -> Array | None:

@@ -14,6 +14,7 @@ from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS_Face
 
+from mooring.cad.features import fit_face
 from mooring.cad.mesh import Mesh
 from mooring.cad.step.document import MILLIMETRE
 from mooring.cad.surfaces import (
@@ -29,12 +30,16 @@ from mooring.cad.surfaces import (
 from mooring.cad.surfaces.ends import with_open_ends
 from mooring.geometry import Array
 
-Corners = dict[int, Array]
-"""The corners of each face's triangles, (n, 3) [m], by the face's number."""
+Patches = dict[int, Mesh]
+"""The triangles of each face, by the face's number."""
 
 
-def surfaces_of(faces: Iterable[TopoDS_Face], corners: Corners, mesh: Mesh) -> tuple[Surface, ...]:
-    """The planes, cylinders, cones and spheres among some faces, in metres."""
+def surfaces_of(faces: Iterable[TopoDS_Face], patches: Patches, mesh: Mesh) -> tuple[Surface, ...]:
+    """The planes, cylinders, cones and spheres among some faces, in metres.
+
+    Exporters may write a bore as a free-form or revolved surface. Such faces are fitted to the
+    corners of their triangles, which lie on the true surface; the residual says how well.
+    """
     planes: list[Surface] = []
     cylinders: list[Cylinder] = []
     cones: list[Cone] = []
@@ -43,14 +48,26 @@ def surfaces_of(faces: Iterable[TopoDS_Face], corners: Corners, mesh: Mesh) -> t
         surface = BRepAdaptor_Surface(face)
         kind = surface.GetType()
         reverse = face.Orientation() == TopAbs_REVERSED
-        if kind == GeomAbs_Plane and number in corners:
-            planes.append(_plane(face, surface, reverse, corners[number]))
+        if number not in patches:
+            continue
+        if kind == GeomAbs_Plane:
+            planes.append(_plane(face, surface, reverse, patches[number].vertices))
         elif kind == GeomAbs_Cylinder:
             cylinders.append(_cylinder(surface, reverse))
         elif kind == GeomAbs_Cone:
             cones.append(_cone(surface, reverse))
         elif kind == GeomAbs_Sphere:
             spheres.append(_sphere(face, surface, reverse))
+        else:
+            fitted = fit_face(patches[number])
+            if isinstance(fitted, Plane):
+                planes.append(fitted)
+            elif isinstance(fitted, Cylinder):
+                cylinders.append(fitted)
+            elif isinstance(fitted, Cone):
+                cones.append(fitted)
+            elif isinstance(fitted, Sphere):
+                spheres.append(fitted)
     joined: list[Surface] = [*join_cylinders(cylinders), *join_cones(cones), *join_spheres(spheres)]
     return with_open_ends(planes + joined, mesh)
 

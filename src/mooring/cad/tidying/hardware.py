@@ -19,7 +19,9 @@ _NAME = re.compile(
 )
 _SMALL = 0.08
 """Share of the assembly's size below which a part is small."""
-_REPEATED = 4
+_NOT_LARGE = 0.25
+"""The same where name, number and shape all speak for hardware."""
+_REPEATED = 3
 _LONGEST = 0.25
 """[m]; no bolt of a robot is longer."""
 
@@ -43,7 +45,8 @@ def find_hardware(kinds: Sequence[Sequence[Part]], size: float) -> list[Hardware
     """The kinds of parts that look like hardware.
 
     A kind is hardware when it is small and at least two of these hold: its name says so, there are
-    several copies, it has the shape of a screw, a nut or a washer.
+    several copies, it has the shape of a screw, a nut or a washer. Where all three hold it need not
+    be so small.
 
     Args:
         kinds: the parts grouped by shared geometry.
@@ -53,7 +56,7 @@ def find_hardware(kinds: Sequence[Sequence[Part]], size: float) -> list[Hardware
     for copies in kinds:
         part = copies[0]
         longest = float(part.size.max())
-        if longest > min(_LONGEST, _SMALL * size):
+        if longest > min(_LONGEST, _NOT_LARGE * size):
             continue
         reasons = []
         match = _NAME.search(part.geometry.name) or _NAME.search(part.name)
@@ -64,7 +67,7 @@ def find_hardware(kinds: Sequence[Sequence[Part]], size: float) -> list[Hardware
         shape = _shape_of(part)
         if shape:
             reasons.append(shape)
-        if len(reasons) >= 2:
+        if len(reasons) >= (2 if longest <= _SMALL * size else 3):
             reasons.insert(0, f"small, {show(longest, 'length', 3)}")
             name = part.geometry.name or part.name
             found.append(Hardware(name, tuple(copies), tuple(reasons)))
@@ -78,7 +81,7 @@ def _shape_of(part: Part) -> str | None:
     bores = [c for c in rounds if c.kind == "bore"]
     size = np.sort(part.size)
     across = float(size[1])
-    if len(bores) == 1 and size[0] < 0.5 * across and float(size[2] - size[1]) < 0.2 * across:
+    if len(bores) == 1 and size[0] < 0.5 * across and float(size[2] - size[1]) < 0.4 * across:
         ring = any(coaxial(bores[0], pin) for pin in pins)
         return "shaped like a washer" if ring else "shaped like a nut"
     if len(pins) == 1 and not bores:
@@ -87,5 +90,9 @@ def _shape_of(part: Part) -> str | None:
         # A shank, and a head wider than it at one end.
         wider = float(size[1]) > 2.4 * pin.radius
         if wider and 0.3 * pin.radius < head < 6 * pin.radius:
+            return "shaped like a screw"
+    if len(pins) == 2 and not bores and coaxial(*pins):
+        shank, head = sorted(pins, key=lambda pin: pin.radius)
+        if head.radius > 1.3 * shank.radius and shank.length > head.length:
             return "shaped like a screw"
     return None
