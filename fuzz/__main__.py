@@ -2,7 +2,8 @@
 
 Every format's reader is given damaged files, in child processes bounded in time and memory. Right
 are two answers: an assembly or robot, or one of Mooring's own errors. Anything else (another
-exception, a crash, a file that takes too long) is printed with its seed, and the exit code is 1.
+exception, a crash, a file that takes too long) is printed with its seed, and the exit code is 1;
+the same seed damages a file in the same way again.
 """
 
 from __future__ import annotations
@@ -69,6 +70,9 @@ def _one_format(sample: Path, suffix: str, seed: int, count: int) -> int:
             wrong += 1
             how = "took too long" if child.returncode == -signal.SIGALRM else "ended the process"
             print(f"{suffix} BAD  seed {seed + done}: {how} (exit code {child.returncode})")
+            keep = Path(f"fuzz-found-{seed + done}{suffix}")
+            keep.write_bytes(mutated(sample.read_bytes(), seed + done))
+            print(f"kept as {keep}", flush=True)
             done += 1
     spent = time.perf_counter() - began
     print(f"{suffix}: {count} damaged files, {read} read, {wrong} wrong, {spent:.0f} s", flush=True)

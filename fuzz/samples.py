@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import base64
 import json
-import tempfile
 from pathlib import Path
 
 from tests.test_cad import BOX, BOX_FACES, binary_stl
@@ -20,7 +19,7 @@ def samples() -> dict[str, bytes]:
     inside = "data:application/octet-stream;base64," + base64.b64encode(numbers).decode()
     tree = gltf(buffers=[{"byteLength": len(numbers), "uri": inside}])
     return {
-        ".step": _small_step(),
+        ".step": Path(__file__).with_name("pair.step").read_bytes(),
         ".stl": binary_stl(BOX[BOX_FACES]),
         ".obj": f"o crate\n{OBJ_POINTS}{OBJ_FACES}".encode(),
         ".ply": PLY.encode(),
@@ -32,16 +31,3 @@ def samples() -> dict[str, bytes]:
         ".yaml": LINE_TENDER.document.read_bytes(),
         ".urdf": ARM.encode(),
     }
-
-
-def _small_step() -> bytes:
-    from mooring.demo.modelling import box, cut, cylinder
-    from mooring.demo.step_writer import Group, Product, write_step
-
-    solid = cut(box((0, 40), (0, 30), (0, 20)), cylinder("z", (0, 20), 10, (20, 15, 0)))
-    block = Product("block", solid, "#808080", "steel", 7850)
-    group = Group("pair").place(block).place(block, (0, 0, 50), name="second")
-    with tempfile.TemporaryDirectory() as folder:
-        file = Path(folder) / "pair.step"
-        write_step(group, file)
-        return file.read_bytes()

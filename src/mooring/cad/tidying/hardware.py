@@ -91,8 +91,8 @@ def _shape_of(part: Part) -> str | None:
         wider = float(size[1]) > 2.4 * pin.radius
         if wider and 0.3 * pin.radius < head < 6 * pin.radius:
             return "shaped like a screw"
-    if len(pins) == 2 and not bores and coaxial(*pins):
-        shank, head = sorted(pins, key=lambda pin: pin.radius)
-        if head.radius > 1.3 * shank.radius and shank.length > head.length:
+    if len(pins) == 2 and not bores and coaxial(pins[0], pins[1]):
+        thinner, thicker = sorted(pins, key=lambda pin: pin.radius)
+        if thicker.radius > 1.3 * thinner.radius and thinner.length > thicker.length:
             return "shaped like a screw"
     return None
