@@ -1,72 +1,30 @@
-"""The robot: what a user builds in Python and what a document describes."""
+"""Building a robot item by item.
+
+Every `add_...` method has a twin `describe_...` that takes a mapping, as a document holds it.
+"""
 
 from __future__ import annotations
 
-import pathlib
 from collections.abc import Iterable, Mapping, Sequence
-from os import PathLike
-from typing import TYPE_CHECKING, Any
-
-import numpy as np
+from typing import Any
 
 from mooring.cad import Assembly, Axis, Part
-from mooring.errors import ModelError, Place, did_you_mean
-from mooring.geometry import Array
+from mooring.errors import ModelError, did_you_mean
 from mooring.model.collision import refuse_unfit
 from mooring.model.drive import MotionStep, Motor
-from mooring.model.fields import Motion, dimension_of
-from mooring.model.inertia import Inertia
-from mooring.model.joint import Closure, Coupling, Joint, motion_of
+from mooring.model.fields import Motion
+from mooring.model.joint import Closure, Coupling, Joint
 from mooring.model.link import Link
 from mooring.model.material import Material, common_material
 from mooring.model.placement import Where
+from mooring.model.robot.contents import Contents
+from mooring.model.robot.values import axis_on, given_inertia, read_value
 from mooring.model.shapes import PlacedShape
-from mooring.model.validation import EntryError, Path, define
-from mooring.units import to_si
-
-if TYPE_CHECKING:
-    from mooring.tree import Tree
-
-ItemPath = tuple[str, ...]
+from mooring.model.validation import EntryError, define
 
 
-class Robot:
-    """A robot description.
-
-    Build it link by link and joint by joint; `mooring.check` says what is missing.
-
-    Attributes:
-        name: of the robot.
-        links, joints, couplings, closures, motors, postures, motions, materials: by name.
-        assemblies: the CAD whose parts the robot is made of, to find parts left over.
-        places: where things were written, by path, e.g. `("joints", "slew", "limits")`.
-        notes: what a reader assumed, changed or left out.
-
-    Example:
-        >>> robot = Robot("crane")
-        >>> robot.add_link("base")
-        >>> robot.add_link("arm", mass="12 kg", centre=("0.5 m", 0, 0), inertia=(0.1, 1.1, 1.1))
-        >>> robot.add_joint("slew", "revolute", parent="base", child="arm",
-        ...                 lower="-90 deg", upper="90 deg", velocity="10 deg/s", effort="2 kN*m")
-        >>> robot.coordinates
-        ['slew']
-    """
-
-    def __init__(self, name: str) -> None:
-        self.name = name
-        self.links: dict[str, Link] = {}
-        self.joints: dict[str, Joint] = {}
-        self.couplings: dict[str, Coupling] = {}
-        self.closures: dict[str, Closure] = {}
-        self.motors: dict[str, Motor] = {}
-        self.postures: dict[str, dict[str, float]] = {}
-        self.motions: dict[str, tuple[MotionStep, ...]] = {}
-        self.materials: dict[str, Material] = {}
-        self.assemblies: list[Assembly] = []
-        self.places: dict[ItemPath, Place] = {}
-        self.notes: list[str] = []
-
-    # -- building ---------------------------------------------------------------------------
+class Building(Contents):
+    """Adding items; see `Robot`."""
 
     def add_material(self, name: str, *, density: float | str, color: str | None = None) -> None:
         """Add a material, or give a name of the built-in table another density.
@@ -122,10 +80,10 @@ class Robot:
                 what, [(("material",), f"unknown material {material!r}"
                         f"{did_you_mean(material, list(self.materials))}")]
             )  # fmt: skip
-        weighed = None if mass is None else _read(what, "mass", mass, "mass")
+        weighed = None if mass is None else read_value(what, "mass", mass, "mass")
         if weighed is not None and weighed <= 0:
             raise EntryError(what, [(("mass",), f"the mass must be greater than zero, got {mass}")])
-        given = _given_inertia(what, weighed, centre, inertia)
+        given = given_inertia(what, weighed, centre, inertia)
         link = Link(
             name,
             tuple(parts),
@@ -196,7 +154,7 @@ class Robot:
         entry = dict(entry)
         at = entry.get("at")
         if isinstance(at, Axis):
-            entry["axis"] = _axis_on(what, at, entry.get("axis"))
+            entry["axis"] = axis_on(what, at, entry.get("axis"))
         self.joints[name] = define(Joint, what, entry, name=name)
 
     def add_coupling(
@@ -256,7 +214,7 @@ class Robot:
         what = f"closure {name!r}"
         entry = dict(entry)
         if isinstance(entry.get("at"), Axis):
-            entry["axis"] = _axis_on(what, entry["at"], entry.get("axis"))
+            entry["axis"] = axis_on(what, entry["at"], entry.get("axis"))
         closure = define(Closure, what, entry, name=name)
         for link in closure.between:
             if link not in self.links:
@@ -339,156 +297,3 @@ class Robot:
         if not made:
             raise EntryError(what, [((), "a motion needs at least one step")])
         self.motions[name] = tuple(made)
-
-    # -- asking -----------------------------------------------------------------------------
-
-    @property
-    def coordinates(self) -> list[str]:
-        """Names of the moving joints, in the order of q.
-
-        Raises:
-            UnsoundRobotError: the robot is no tree.
-        """
-        return list(self.tree().coordinates)
-
-    def tree(self) -> Tree:
-        """The robot compiled to arrays.
-
-        Raises:
-            UnsoundRobotError: the robot is no tree; the message says why.
-        """
-        from mooring.tree import compile_tree
-
-        return compile_tree(self)
-
-    def write(self, file: str | PathLike[str]) -> list[str]:
-        """Write the robot in the format of the file's suffix.
-
-        Returns:
-            What the format could not carry, a sentence each.
-
-        Raises:
-            InputError: the suffix is of no format that can be written.
-            UnsoundRobotError: the robot is no tree.
-        """
-        from mooring.formats import write
-
-        return write(self, pathlib.Path(file))
-
-    def read_positions(self, what: str, positions: Mapping[str, float | str]) -> dict[str, float]:
-        """Positions by joint name in SI, from numbers or strings with units.
-
-        Raises:
-            ModelError: a joint is unknown or does not move, or a value is wrong.
-        """
-        if not isinstance(positions, Mapping):
-            raise EntryError(what, [((), f"expected positions by joint name, got {positions!r}")])
-        read: dict[str, float] = {}
-        problems: list[tuple[Path, str]] = []
-        for joint, value in positions.items():
-            try:
-                motion = self._motion_of(joint, what, (joint,))
-                read[joint] = _read(what, joint, value, dimension_of("position", motion))
-            except EntryError as error:
-                problems.extend(error.problems)
-        if problems:
-            raise EntryError(what, problems)
-        return read
-
-    def link_frames(self) -> dict[str, Array]:
-        """Each link's frame in CAD coordinates with every joint at zero, (4, 4) by name.
-
-        Raises:
-            UnsoundRobotError: the robot is no tree.
-        """
-        return dict(zip(self.tree().links, self.tree().neutral_frames, strict=True))
-
-    def inertia(self, link: str, frame: Array | None = None) -> Inertia | None:
-        """Mass properties of a link in its own coordinates; None where something is not known.
-
-        Args:
-            link: its name.
-            frame: the link's frame in CAD coordinates; found from the tree when not given.
-        """
-        place = self.link_frames()[link] if frame is None else frame
-        return self.links[link].inertia(place, self.materials)
-
-    def mass(self) -> float:
-        """Total mass of the links whose mass is known [kg]."""
-        known = (self.inertia(name, np.eye(4)) for name in self.links)
-        return sum(inertia.mass for inertia in known if inertia is not None)
-
-    def leftover_parts(self) -> list[Part]:
-        """The parts of the robot's assemblies that no link took."""
-        taken = {id(part) for link in self.links.values() for part in link.parts}
-        return [p for cad in self.assemblies for p in cad.parts if id(p) not in taken]
-
-    def place(self, item: ItemPath) -> Place | None:
-        """Where an item, or the nearest thing it is part of, was written."""
-        for length in range(len(item), -1, -1):
-            if item[:length] in self.places:
-                return self.places[item[:length]]
-        return None
-
-    # -- inside -----------------------------------------------------------------------------
-
-    def _free(self, kind: str, name: str, taken: Mapping[str, object]) -> None:
-        if not isinstance(name, str) or not name.strip():
-            raise ModelError(f"a {kind} needs a name, got {name!r}")
-        if name in taken:
-            raise ModelError(f"there is already a {kind} called {name!r}")
-
-    def _motion_of(self, joint: str, what: str, path: ItemPath) -> Motion:
-        if joint not in self.joints:
-            hint = did_you_mean(joint, list(self.joints))
-            raise EntryError(what, [(path, f"no joint is called {joint!r}{hint}")])
-        if not self.joints[joint].moves:
-            raise EntryError(what, [(path, f"joint {joint!r} is fixed and has no position")])
-        return motion_of(self.joints[joint].type)
-
-
-def _read(what: str, key: str, value: object, dimension: str) -> float:
-    try:
-        return to_si(value, dimension)
-    except ValueError as error:
-        raise EntryError(what, [((key,), str(error))]) from None
-
-
-def _axis_on(what: str, found: Axis, wanted: object) -> object:
-    """The direction on an axis found in the CAD; the user may say which way is positive."""
-    if wanted is None:
-        return tuple(found.direction)
-    joint = define(Joint, what, {"type": "revolute", "parent": "", "child": "", "axis": wanted},
-                   name="")  # fmt: skip
-    cosine = float(np.array(joint.axis) @ found.direction)
-    if abs(cosine) < np.cos(np.radians(1.0)):
-        angle = np.degrees(np.arccos(min(1.0, abs(cosine))))
-        raise EntryError(
-            what,
-            [(("axis",), f"the axis {wanted} is {angle:.3g} deg off the axis found in the CAD "
-              f"({found.found}); leave it out, or give the direction that is positive")],
-        )  # fmt: skip
-    return tuple(found.direction * np.sign(cosine))
-
-
-def _given_inertia(
-    what: str,
-    mass: float | None,
-    centre: Sequence[float | str] | None,
-    inertia: Sequence[float | str] | None,
-) -> Inertia | None:
-    if inertia is None:
-        if centre is not None:
-            raise EntryError(what, [(("centre",), "a centre of mass needs an inertia beside it")])
-        return None
-    if mass is None:
-        raise EntryError(what, [(("mass",), "an inertia needs a mass beside it")])
-    if len(inertia) not in (3, 6):
-        text = f"expected three principal moments, or ixx, iyy, izz, ixy, ixz, iyz; got {inertia}"
-        raise EntryError(what, [(("inertia",), text)])
-    moments = [_read(what, "inertia", value, "moment of inertia") for value in inertia]
-    ixx, iyy, izz, ixy, ixz, iyz = [*moments, 0.0, 0.0, 0.0][:6]
-    tensor = np.array([[ixx, ixy, ixz], [ixy, iyy, iyz], [ixz, iyz, izz]])
-    where = (0.0, 0.0, 0.0) if centre is None else centre
-    point = np.array([_read(what, "centre", value, "length") for value in where])
-    return Inertia(mass, point, tensor, "given", "given in full")

@@ -1,0 +1,69 @@
+"""What a robot description holds."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from mooring.cad import Assembly
+from mooring.errors import ModelError, Place, did_you_mean
+from mooring.model.drive import MotionStep, Motor
+from mooring.model.fields import Motion, dimension_of
+from mooring.model.joint import Closure, Coupling, Joint, motion_of
+from mooring.model.link import Link
+from mooring.model.material import Material
+from mooring.model.robot.values import read_value
+from mooring.model.validation import EntryError, Path
+
+ItemPath = tuple[str, ...]
+
+
+class Contents:
+    """The items of a robot, by name; see `Robot`."""
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        self.links: dict[str, Link] = {}
+        self.joints: dict[str, Joint] = {}
+        self.couplings: dict[str, Coupling] = {}
+        self.closures: dict[str, Closure] = {}
+        self.motors: dict[str, Motor] = {}
+        self.postures: dict[str, dict[str, float]] = {}
+        self.motions: dict[str, tuple[MotionStep, ...]] = {}
+        self.materials: dict[str, Material] = {}
+        self.assemblies: list[Assembly] = []
+        self.places: dict[ItemPath, Place] = {}
+        self.notes: list[str] = []
+
+    def read_positions(self, what: str, positions: Mapping[str, float | str]) -> dict[str, float]:
+        """Positions by joint name in SI, from numbers or strings with units.
+
+        Raises:
+            ModelError: a joint is unknown or does not move, or a value is wrong.
+        """
+        if not isinstance(positions, Mapping):
+            raise EntryError(what, [((), f"expected positions by joint name, got {positions!r}")])
+        read: dict[str, float] = {}
+        problems: list[tuple[Path, str]] = []
+        for joint, value in positions.items():
+            try:
+                motion = self._motion_of(joint, what, (joint,))
+                read[joint] = read_value(what, joint, value, dimension_of("position", motion))
+            except EntryError as error:
+                problems.extend(error.problems)
+        if problems:
+            raise EntryError(what, problems)
+        return read
+
+    def _free(self, kind: str, name: str, taken: Mapping[str, object]) -> None:
+        if not isinstance(name, str) or not name.strip():
+            raise ModelError(f"a {kind} needs a name, got {name!r}")
+        if name in taken:
+            raise ModelError(f"there is already a {kind} called {name!r}")
+
+    def _motion_of(self, joint: str, what: str, path: ItemPath) -> Motion:
+        if joint not in self.joints:
+            hint = did_you_mean(joint, list(self.joints))
+            raise EntryError(what, [(path, f"no joint is called {joint!r}{hint}")])
+        if not self.joints[joint].moves:
+            raise EntryError(what, [(path, f"joint {joint!r} is fixed and has no position")])
+        return motion_of(self.joints[joint].type)

@@ -1,0 +1,110 @@
+"""The robot: what a user builds in Python and what a document describes."""
+
+from __future__ import annotations
+
+import pathlib
+from os import PathLike
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from mooring.cad import Part
+from mooring.errors import Place
+from mooring.geometry import Array
+from mooring.model.inertia import Inertia
+from mooring.model.robot.building import Building
+from mooring.model.robot.contents import ItemPath
+
+if TYPE_CHECKING:
+    from mooring.tree import Tree
+
+
+class Robot(Building):
+    """A robot description.
+
+    Build it link by link and joint by joint; `mooring.check` says what is missing.
+
+    Attributes:
+        name: of the robot.
+        links, joints, couplings, closures, motors, postures, motions, materials: by name.
+        assemblies: the CAD whose parts the robot is made of, to find parts left over.
+        places: where things were written, by path, e.g. `("joints", "slew", "limits")`.
+        notes: what a reader assumed, changed or left out.
+
+    Example:
+        >>> robot = Robot("crane")
+        >>> robot.add_link("base")
+        >>> robot.add_link("arm", mass="12 kg", centre=("0.5 m", 0, 0), inertia=(0.1, 1.1, 1.1))
+        >>> robot.add_joint("slew", "revolute", parent="base", child="arm",
+        ...                 lower="-90 deg", upper="90 deg", velocity="10 deg/s", effort="2 kN*m")
+        >>> robot.coordinates
+        ['slew']
+    """
+
+    @property
+    def coordinates(self) -> list[str]:
+        """Names of the moving joints, in the order of q.
+
+        Raises:
+            UnsoundRobotError: the robot is no tree.
+        """
+        return list(self.tree().coordinates)
+
+    def tree(self) -> Tree:
+        """The robot compiled to arrays.
+
+        Raises:
+            UnsoundRobotError: the robot is no tree; the message says why.
+        """
+        from mooring.tree import compile_tree
+
+        return compile_tree(self)
+
+    def write(self, file: str | PathLike[str]) -> list[str]:
+        """Write the robot in the format of the file's suffix.
+
+        Returns:
+            What the format could not carry, a sentence each.
+
+        Raises:
+            InputError: the suffix is of no format that can be written.
+            UnsoundRobotError: the robot is no tree.
+        """
+        from mooring.formats import write
+
+        return write(self, pathlib.Path(file))
+
+    def link_frames(self) -> dict[str, Array]:
+        """Each link's frame in CAD coordinates with every joint at zero, (4, 4) by name.
+
+        Raises:
+            UnsoundRobotError: the robot is no tree.
+        """
+        return dict(zip(self.tree().links, self.tree().neutral_frames, strict=True))
+
+    def inertia(self, link: str, frame: Array | None = None) -> Inertia | None:
+        """Mass properties of a link in its own coordinates; None where something is not known.
+
+        Args:
+            link: its name.
+            frame: the link's frame in CAD coordinates; found from the tree when not given.
+        """
+        place = self.link_frames()[link] if frame is None else frame
+        return self.links[link].inertia(place, self.materials)
+
+    def mass(self) -> float:
+        """Total mass of the links whose mass is known [kg]."""
+        known = (self.inertia(name, np.eye(4)) for name in self.links)
+        return sum(inertia.mass for inertia in known if inertia is not None)
+
+    def leftover_parts(self) -> list[Part]:
+        """The parts of the robot's assemblies that no link took."""
+        taken = {id(part) for link in self.links.values() for part in link.parts}
+        return [p for cad in self.assemblies for p in cad.parts if id(p) not in taken]
+
+    def place(self, item: ItemPath) -> Place | None:
+        """Where an item, or the nearest thing it is part of, was written."""
+        for length in range(len(item), -1, -1):
+            if item[:length] in self.places:
+                return self.places[item[:length]]
+        return None
