@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Iterable
 from functools import cache
 from importlib import resources
 from typing import TYPE_CHECKING, Any, SupportsFloat
@@ -89,12 +90,23 @@ def _factor(unit: str, text: str, dimension: str) -> float:
     return float(units.convert(1.0, given, wanted))
 
 
-def _describe(given: object, units: UnitRegistry[Any]) -> str:
+def _describe(given: Any, units: UnitRegistry[Any]) -> str:
     """The name of the dimension the user wrote by mistake."""
     for dimension in DIMENSIONS.values():
-        if units.parse_units(dimension.si).dimensionality == given.dimensionality:  # type: ignore[attr-defined]
+        if units.parse_units(dimension.si).dimensionality == given.dimensionality:
             return _with_article(dimension.name)
-    return f"of dimension {given.dimensionality}"  # type: ignore[attr-defined]
+    return f"of dimension {given.dimensionality}"
+
+
+def describe_powers(powers: Iterable[tuple[str, float]]) -> str:
+    """The name of a dimension given as powers of the base dimensions, with its article."""
+    units = registry()
+    wanted = dict(powers)
+    for dimension in DIMENSIONS.values():
+        known = units.parse_units(dimension.si).dimensionality
+        if {str(name): float(str(power)) for name, power in known.items()} == wanted:
+            return _with_article(dimension.name)
+    return "a quantity of dimension " + "*".join(f"{name}^{power:g}" for name, power in powers)
 
 
 def _wanted(dimension: str) -> str:

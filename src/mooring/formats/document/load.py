@@ -20,6 +20,7 @@ from mooring.formats.document.entries import (
     SlideEntry,
 )
 from mooring.formats.document.source import KeyPath, Source
+from mooring.formats.document.values import Values
 from mooring.model import Robot
 from mooring.model.validation import EntryError, define
 
@@ -27,6 +28,7 @@ VERSION = 1
 SECTIONS = (
     "mooring",
     "name",
+    "values",
     "cad",
     "materials",
     "links",
@@ -66,6 +68,7 @@ class _Loader:
             self._refuse((), "a robot document is a mapping that begins with 'mooring: 1'")
             raise DocumentError(self.problems)
         self._check_head(document)
+        document = self._evaluated(document)
         name = document.get("name", self.source.file.stem)
         if not isinstance(name, str):
             self._refuse(("name",), f"the name must be text, got {name!r}")
@@ -98,6 +101,20 @@ class _Loader:
         for key in document:
             if key not in SECTIONS:
                 self._refuse((key,), f"unknown key {key!r}{did_you_mean(key, SECTIONS)}")
+
+    def _evaluated(self, document: dict[str, Any]) -> dict[str, Any]:
+        """The document with its expressions evaluated."""
+        values = document.get("values")
+        if values is not None and not isinstance(values, dict):
+            self._refuse(("values",), "values is a mapping from names to quantities")
+            raise DocumentError(self.problems)
+        known = Values(values or {}, {}, self._refuse)
+        rest = {key: value for key, value in document.items() if key != "values"}
+        evaluated: dict[str, Any] = known.applied(rest)
+        if self.problems:
+            # What uses a wrong value would be found wrong as well; this is the news that matters.
+            raise DocumentError(self.problems)
+        return evaluated
 
     def _read_cad(self, robot: Robot, entries: Any) -> None:
         if entries is None:
