@@ -113,7 +113,7 @@ class Documents(unittest.TestCase):
             ("damping: 5 N*m*s/rad", "damping: 5 N*s/m", "damp", "expected an angular damping"),
             ("    damping:", "    dampning:", "damp", "unknown key 'dampning'; did you mean 'damping'?"),
             ("effort: 6 kN*m", "effrt: 6 kN*m", "effrt: 6 kN*m", "unknown key 'effrt'; did you mean 'effort'?"),
-            ("type: revolute", "type: hinge", "type: hinge", "joint 'slew': input should be 'fixed', 'revolute'"),
+            ("type: revolute", "type: hinge", "type: hinge", "joint 'slew': type must be fixed, revolute"),
             ("    parent: pedestal\n", "", "  slew:", "joint 'slew': 'parent' is missing"),
             ("axis: -y", "axis: x", "axis: x", "90 deg off the axis found in the CAD"),
             ("axis: -y", "axis: [0, 0, 0]", "axis: [0, 0, 0]", "has no length"),

@@ -35,6 +35,13 @@ def apply(place: Array, points: ArrayLike) -> Array:
     return np.asarray(points, dtype=float) @ place[:3, :3].T + place[:3, 3]
 
 
+def mirror_across(axis: str) -> Array:
+    """The reflection (4, 4) in the plane through the origin across `"x"`, `"y"` or `"z"`."""
+    mirror = np.eye(4)
+    mirror["xyz".index(axis), "xyz".index(axis)] = -1.0
+    return mirror
+
+
 def rotation_from_rpy(rpy: ArrayLike) -> Array:
     """The rotation matrix (3, 3) of fixed-axis roll, pitch, yaw [rad], as in URDF.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Literal
 
@@ -11,7 +11,7 @@ import numpy as np
 from mooring.cad.mesh import Mesh
 from mooring.cad.solid import SolidProperties
 from mooring.cad.surfaces import FULL_ENOUGH, Cone, Cylinder, Plane, Sphere, Surface
-from mooring.geometry import Array, apply
+from mooring.geometry import Array, apply, mirror_across
 
 if TYPE_CHECKING:
     from mooring.cad.hierarchy import Boxes
@@ -50,6 +50,35 @@ class Geometry:
     def bounds(self) -> Array:
         """Lowest and highest coordinates, exact where the file holds exact solids, (2, 3) [m]."""
         return self.mesh.bounds if self.exact_bounds is None else self.exact_bounds
+
+    def mirrored(self, axis: str) -> Geometry:
+        """The mirror image in the plane through its origin across x, y or z; made once."""
+        if axis not in self._mirror_images:
+            self._mirror_images[axis] = self._mirrored(axis)
+        return self._mirror_images[axis]
+
+    @cached_property
+    def _mirror_images(self) -> dict[str, Geometry]:
+        return {}
+
+    def _mirrored(self, axis: str) -> Geometry:
+        mirror = mirror_across(axis)
+        mesh = Mesh(
+            apply(mirror, self.mesh.vertices),
+            np.ascontiguousarray(self.mesh.faces[:, ::-1]),
+            self.mesh.paint,
+        )
+        bounds = None
+        if self.exact_bounds is not None:
+            bounds = np.sort(apply(mirror, self.exact_bounds), axis=0)
+        return replace(
+            self,
+            name=f"{self.name}_mirrored" if self.name else "",
+            mesh=mesh,
+            solid=self.solid.placed(mirror),
+            surfaces=tuple(face.placed(mirror) for face in self.surfaces),
+            exact_bounds=bounds,
+        )
 
 
 @dataclass(frozen=True)

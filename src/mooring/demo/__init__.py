@@ -27,5 +27,6 @@ def _machine(folder: str, name: str) -> DemoMachine:
 
 
 LINE_TENDER = _machine("line_tender", "line_tender")
+WALKER = DemoMachine(_FOLDER / "walker" / "walker.yaml", _FOLDER / "walker" / "hull.step")
 WALKER_LEG = _machine("walker", "leg")
 DRUM_CART = _machine("drum_cart", "drum_cart")

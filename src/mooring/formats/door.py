@@ -19,8 +19,12 @@ READABLE: dict[str, Callable[[Path], Robot]] = {
 WRITABLE: dict[str, Callable[[Robot, Path], list[str]]] = {".urdf": write_urdf}
 
 
-def read(file: str | PathLike[str]) -> Robot:
+def read(file: str | PathLike[str], *, allow_outside: bool = False) -> Robot:
     """Read a robot from a document (.yaml) or a URDF file (.urdf).
+
+    Args:
+        file: which.
+        allow_outside: whether a document may include others from outside its folder.
 
     Raises:
         InputError: the file is missing, of another format, or cannot be understood; the message
@@ -36,6 +40,8 @@ def read(file: str | PathLike[str]) -> Robot:
     if reader is None:
         known = ", ".join(READABLE)
         raise InputError(f"{path}: not a robot description; readable are files ending in {known}")
+    if reader is load_document:
+        return load_document(path, allow_outside=allow_outside)
     return reader(path)
 
 

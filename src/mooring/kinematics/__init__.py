@@ -2,6 +2,6 @@
 
 from mooring.kinematics.configuration import closed, configuration, loop_coordinates
 from mooring.kinematics.jacobian import jacobian
-from mooring.kinematics.poses import link_poses
+from mooring.kinematics.poses import frame_poses, link_poses
 
-__all__ = ["closed", "configuration", "jacobian", "link_poses", "loop_coordinates"]
+__all__ = ["closed", "configuration", "frame_poses", "jacobian", "link_poses", "loop_coordinates"]

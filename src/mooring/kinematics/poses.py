@@ -37,3 +37,19 @@ def link_poses(tree: Tree, q: ArrayLike) -> Array:
     poses = np.empty((len(states), len(tree.links), 4, 4))
     batch_poses(tree.arrays, states, poses)
     return poses.reshape(*shape, len(tree.links), 4, 4)
+
+
+def frame_poses(tree: Tree, q: ArrayLike) -> dict[str, Array]:
+    """World poses of the robot's named frames.
+
+    Args:
+        tree, q: as for `link_poses`.
+
+    Returns:
+        (..., 4, 4) [m] by name.
+
+    Raises:
+        InputError: as for `link_poses`.
+    """
+    poses = link_poses(tree, q)
+    return {name: poses[..., row, :, :] @ place for name, (row, place) in tree.frames.items()}

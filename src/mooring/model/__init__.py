@@ -1,6 +1,7 @@
 """The robot description: links, joints and everything that belongs to them."""
 
 from mooring.model.drive import MotionStep, Motor
+from mooring.model.frame import LinkFrame
 from mooring.model.inertia import Inertia
 from mooring.model.joint import Closure, Coupling, Joint, Limits
 from mooring.model.link import Link
@@ -19,6 +20,7 @@ __all__ = [
     "Joint",
     "Limits",
     "Link",
+    "LinkFrame",
     "Material",
     "MeshShape",
     "MotionStep",

@@ -31,6 +31,9 @@ class Link:
         extra_visuals: shapes to draw besides the parts.
         collision_rule: the rule by which shapes are fitted around the parts, or `"given"`.
         given_collisions: the shapes it collides with, where they are given.
+        cad_frame: the link's frame in the coordinates of the CAD that its parts come from, (4, 4),
+            for a link that came with another robot; None where that is this robot's own CAD.
+        included_as: which inclusion it came with; links of different inclusions share parts.
     """
 
     name: str
@@ -41,24 +44,28 @@ class Link:
     extra_visuals: list[PlacedShape] = field(default_factory=list)
     collision_rule: str = "none"
     given_collisions: list[PlacedShape] = field(default_factory=list)
+    cad_frame: Array | None = None
+    included_as: str = ""
 
     @cached_property
     def collisions(self) -> list[PlacedShape]:
         """The shapes it collides with; fitted when first asked for, which takes a moment."""
         if self.collision_rule == "given":
             return self.given_collisions
-        return fit(self.collision_rule, self.parts)
+        return [self._at_home(shape) for shape in fit(self.collision_rule, self.parts)]
 
     def visuals(self, materials: Mapping[str, Material]) -> list[PlacedShape]:
         """Everything that is drawn: the parts, then the extra shapes."""
         material = materials.get(self.material or "")
         fallback = None if material is None else material.color
         shown = [
-            PlacedShape(
-                MeshShape(part.mesh, part.geometry.name or part.name),
-                Placement(part.placement, "cad"),
-                part.name,
-                fallback or part.color,
+            self._at_home(
+                PlacedShape(
+                    MeshShape(part.mesh, part.geometry.name or part.name),
+                    Placement(part.placement, "cad"),
+                    part.name,
+                    fallback or part.color,
+                )
             )
             for part in self.parts
         ]
@@ -74,7 +81,8 @@ class Link:
         if self.given_inertia is not None:
             return self.given_inertia
         found = self._inertia_of_parts(materials)
-        return None if found is None else found.placed(inverse(link_frame))
+        home = link_frame if self.cad_frame is None else self.cad_frame
+        return None if found is None else found.placed(inverse(home))
 
     def density(self, part: Part, materials: Mapping[str, Material]) -> tuple[float, str] | None:
         """A part's density [kg/m^3] and whose word it is; None where nobody says."""
@@ -84,6 +92,13 @@ class Link:
         if part.material is not None and part.material.density is not None:
             return part.material.density, f"{part.material.name} (CAD)"
         return None
+
+    def _at_home(self, shape: PlacedShape) -> PlacedShape:
+        """A shape found in CAD coordinates; on the link, where those are of another CAD."""
+        if self.cad_frame is None:
+            return shape
+        place = Placement(shape.placement.in_link(self.cad_frame))
+        return PlacedShape(shape.shape, place, shape.name, shape.color)
 
     def _inertia_of_parts(self, materials: Mapping[str, Material]) -> Inertia | None:
         if not self.parts:

@@ -64,6 +64,11 @@ def compile_tree(robot: Robot) -> Tree:
         loops=_loop_arrays(robot, moving, number, frames),
         joints=_joint_arrays(moving),
         neutral_frames=frames,
+        frames={
+            name: (number[frame.link], frame.at.in_link(frames[number[frame.link]]))
+            for name, frame in robot.frames.items()
+            if frame.link in number
+        },
         without_mass=tuple(without_mass),
     )
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -23,6 +24,7 @@ class Tree:
         loops: couplings and closures.
         joints: limits, damping and friction of each coordinate.
         neutral_frames: each link's frame in CAD coordinates at q = 0, (n_links, 4, 4).
+        frames: the link's row and the place on it, (4, 4), of each named frame.
         without_mass: names of links whose mass properties are not known; they count as massless.
     """
 
@@ -33,6 +35,7 @@ class Tree:
     loops: LoopArrays
     joints: JointArrays
     neutral_frames: Array
+    frames: Mapping[str, tuple[int, Array]]
     without_mass: tuple[str, ...]
 
     @cached_property

@@ -31,11 +31,11 @@ def part_left_over(robot: Robot) -> Iterator[Found]:
 @rule("part-twice", "error")
 def part_twice(robot: Robot) -> Iterator[Found]:
     """No part belongs to two links."""
-    owner: dict[int, str] = {}
+    owner: dict[tuple[int, str], str] = {}
     twice: dict[tuple[str, str], list[str]] = {}
     for name, link in robot.links.items():
         for part in link.parts:
-            first = owner.setdefault(id(part), name)
+            first = owner.setdefault((id(part), link.included_as), name)
             if first != name:
                 twice.setdefault((first, name), []).append(part.name)
     for (first, second), parts in twice.items():

@@ -1,18 +1,21 @@
-"""Makes the CAD of one leg of the breakwater walker: `python -m mooring.demo.walker.make_cad`.
+"""Makes the CAD of the breakwater walker, one leg and the hull:
+`python -m mooring.demo.walker.make_cad`.
 
-Coordinates are millimetres: the hip's vertical axis at the origin, x outward along the leg, z up;
-the thigh level and the shin straight down.
+Coordinates are millimetres. The leg's origin is on the hip's vertical axis, x outward along it, z
+up; the thigh is level and the shin straight down. The hull's origin is in its middle at the height
+of the hips, x forward.
 """
 
 from __future__ import annotations
 
 from pathlib import Path
 
-from mooring.demo.modelling import ball, box, cut, cylinder, fuse
+from mooring.demo.modelling import ball, box, cut, cylinder, fuse, rounded
 from mooring.demo.step_writer import Group, write_step
 from mooring.demo.workshop import (
     BRIGHT_STEEL,
     DECK_GREY,
+    HULL_BLUE,
     SIGNAL_ORANGE,
     Fasteners,
     aluminium,
@@ -20,7 +23,7 @@ from mooring.demo.workshop import (
     steel,
 )
 
-STEP_FILE = Path(__file__).with_name("leg.step")
+LEG_FILE, HULL_FILE = (Path(__file__).with_name(name) for name in ("leg.step", "hull.step"))
 
 THIGH_X = 90.0
 """From the hip's axis to the thigh's."""
@@ -114,5 +117,23 @@ def leg() -> Group:
     return machine
 
 
+def hull() -> Group:
+    fasteners = Fasteners()
+    tub = cut(
+        rounded(box((-320, 320), (-130, 130), (-55, 55)), 40, "z"),
+        rounded(box((-308, 308), (-118, 118), (-45, 60)), 30, "z"),
+    )
+    lid = rounded(box((-320, 320), (-130, 130), (55, 63)), 40, "z")
+    group = Group("hull_assembly")
+    group.place(aluminium("tub", tub, HULL_BLUE))
+    group.place(aluminium("lid", lid, DECK_GREY))
+    corners = [(x, y, 63.0) for x in (-270.0, 0.0, 270.0) for y in (-124.0, 124.0)]
+    fasteners.fasten(group, "lid", corners, 6, 20)
+    group.place(steel("battery", box((-200, 0), (-90, 90), (-45, 20)), DECK_GREY))
+    group.place(aluminium("imu_box", box((40, 90), (-25, 25), (-45, -20)), SIGNAL_ORANGE))
+    return Group("walker_hull").place(group)
+
+
 if __name__ == "__main__":
-    write_step(leg(), STEP_FILE)
+    write_step(leg(), LEG_FILE)
+    write_step(hull(), HULL_FILE)

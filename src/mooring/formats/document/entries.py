@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field
 
 from mooring.model.fields import Described, Length, Lengths, Mass
+from mooring.model.placement import Placement, PlacementField
 
 
 def _listed(value: Any) -> Any:
@@ -68,6 +69,33 @@ class CadEntry(Described):
     drop_hardware: bool = False
     drop_hidden: bool = False
     simplify: SimplifyEntry | None = None
+
+
+class IncludeEntry(Described):
+    """Another document whose robot becomes part of this one.
+
+    Attributes:
+        file: its path, from the document's folder.
+        prefix: put before the names of its links, joints, closures, motors and frames.
+        onto: the link it is fixed to.
+        at: where its root's frame comes to be, on that link (or in the CAD).
+        frame: instead of `onto` and `at`, the frame of this robot it is attached to.
+        mount: the frame of the other that comes to lie on it; its only one of role mount if not
+            given.
+        mirror: x, y or z to include its mirror image across that axis of its root.
+        values: to use instead of those in its `values:`.
+        joint: name of the fixed joint; the prefix and `mount` if not given.
+    """
+
+    file: str
+    prefix: str = ""
+    onto: str | None = None
+    at: PlacementField = Field(default_factory=Placement)
+    frame: str | None = None
+    mount: str | None = None
+    mirror: Literal["x", "y", "z"] | None = None
+    values: dict[str, float | str] = Field(default_factory=dict)
+    joint: str | None = None
 
 
 class LinkEntry(Described):

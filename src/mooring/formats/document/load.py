@@ -7,8 +7,15 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from mooring.cad import Assembly, Axis, Frame, joined, read_cad
-from mooring.errors import DocumentError, InputError, ModelError, Place, did_you_mean
+from mooring.cad import Assembly, Axis, Frame, joined
+from mooring.errors import (
+    DocumentError,
+    InputError,
+    ModelError,
+    Place,
+    UnsoundRobotError,
+    did_you_mean,
+)
 from mooring.formats.document.cad import tidied
 from mooring.formats.document.entries import (
     BoreEntry,
@@ -16,12 +23,15 @@ from mooring.formats.document.entries import (
     CentreEntry,
     FaceEntry,
     FrameEntry,
+    IncludeEntry,
     LinkEntry,
     SlideEntry,
 )
+from mooring.formats.document.session import Session
 from mooring.formats.document.source import KeyPath, Source
 from mooring.formats.document.values import Values
 from mooring.model import Robot
+from mooring.model.robot.changed import mirrored, on_links
 from mooring.model.validation import EntryError, define
 
 VERSION = 1
@@ -32,6 +42,8 @@ SECTIONS = (
     "cad",
     "materials",
     "links",
+    "include",
+    "frames",
     "joints",
     "couplings",
     "closures",
@@ -41,14 +53,27 @@ SECTIONS = (
 )
 
 
-def load_document(file: Path) -> Robot:
+def load_document(file: Path, *, allow_outside: bool = False) -> Robot:
     """Read a robot from a YAML document.
+
+    Args:
+        file: which.
+        allow_outside: whether it may include documents from outside its folder.
 
     Raises:
         InputError: the file is missing or not text.
         DocumentError: everything that is wrong in it, each with its line.
     """
-    return _Loader(Source(file)).robot()
+    session = Session(None if allow_outside else file.resolve().parent)
+    return _read(file, {}, session)
+
+
+def _read(file: Path, values: Mapping[str, Any], session: Session) -> Robot:
+    session.open.append(file.resolve())
+    try:
+        return _Loader(Source(file), values, session).robot()
+    finally:
+        session.open.pop()
 
 
 _FOUND_BY = ("bore", "slide", "face", "centre", "frame")
@@ -56,8 +81,10 @@ _FOUND_BY = ("bore", "slide", "face", "centre", "frame")
 
 
 class _Loader:
-    def __init__(self, source: Source) -> None:
+    def __init__(self, source: Source, values: Mapping[str, Any], session: Session) -> None:
         self.source = source
+        self.given = values
+        self.session = session
         self.problems: list[tuple[Place, str]] = []
         self.cad: Assembly | None = None
         self.broken: set[str] = set()
@@ -76,11 +103,17 @@ class _Loader:
         self._read_cad(robot, document.get("cad"))
         self._each(document, "materials", robot.describe_material)
         self._each(document, "links", lambda n, e: self._link(robot, n, e))
+        self._include(robot, document.get("include"))
+        if document.get("include") and self.problems:
+            # What refers to the names of others would be found wrong; this is the news.
+            raise DocumentError(self.problems)
+        self._each(document, "frames", lambda n, e: robot.describe_frame(n, self._placed(e)))
+        self._include(robot, document.get("include"), attached=True)
         self._each(document, "joints", lambda n, e: robot.describe_joint(n, self._placed(e)))
         self._each(document, "couplings", robot.describe_coupling)
         self._each(document, "closures", lambda n, e: robot.describe_closure(n, self._placed(e)))
         self._each(document, "motors", robot.describe_motor)
-        self._each(document, "postures", robot.add_posture)
+        self._each(document, "postures", lambda n, e: _add_posture(robot, n, e))
         self._each(document, "motions", robot.add_motion, list)
         if self.problems:
             raise DocumentError(self.problems)
@@ -108,7 +141,7 @@ class _Loader:
         if values is not None and not isinstance(values, dict):
             self._refuse(("values",), "values is a mapping from names to quantities")
             raise DocumentError(self.problems)
-        known = Values(values or {}, {}, self._refuse)
+        known = Values(values or {}, self.given, self._refuse)
         rest = {key: value for key, value in document.items() if key != "values"}
         evaluated: dict[str, Any] = known.applied(rest)
         if self.problems:
@@ -138,10 +171,73 @@ class _Loader:
         cad = define(CadEntry, "cad", _mapping(entry))
         path = self.source.file.parent / cad.file
         try:
-            assembly = read_cad(path, unit=cad.unit, tolerance=cad.tolerance)
+            assembly = self.session.cad(path, cad.unit, cad.tolerance)
         except InputError as error:
             raise EntryError("cad", [(("file",), str(error))]) from None
         return tidied(assembly, cad)
+
+    def _include(self, robot: Robot, entries: Any, attached: bool = False) -> None:
+        """Include other documents: those fixed to links first, then those attached to frames."""
+        if entries is None:
+            return
+        if not isinstance(entries, list):
+            if not attached:
+                self._refuse(("include",), "include is a list of documents: - file: ...")
+            return
+        for number, entry in enumerate(entries):
+            by_frame = isinstance(entry, Mapping) and entry.get("frame") is not None
+            if by_frame == attached:
+                self._guard(("include", number), partial(self._include_one, robot, entry))
+
+    def _include_one(self, robot: Robot, entry: Any) -> None:
+        include = define(IncludeEntry, "include", self._placed(_mapping(entry)))
+        other = self._included(include)
+        if include.frame is None:
+            robot.include(
+                other,
+                prefix=include.prefix,
+                onto=include.onto,
+                at=include.at,
+                joint=include.joint,
+            )
+        else:
+            robot.attach(
+                other,
+                at=include.frame,
+                mount=include.mount,
+                prefix=include.prefix,
+                joint=include.joint,
+            )
+
+    def _included(self, include: IncludeEntry) -> Robot:
+        """The robot of another document, mirrored if asked; each is read and mirrored once."""
+        session = self.session
+        file = self.source.file.parent / include.file
+        path = file.resolve()
+        if session.folder is not None and not path.is_relative_to(session.folder):
+            raise EntryError(
+                "include", [(("file",), f"{include.file} is outside the document's folder")]
+            )
+        if path in session.open:
+            ring = " -> ".join(p.name for p in [*session.open[session.open.index(path) :], path])
+            raise EntryError("include", [(("file",), f"the documents include each other: {ring}")])
+        key = (path, tuple(sorted(include.values.items())))
+        if key in session.failed:
+            raise EntryError("include", [])
+        if key not in session.robots:
+            try:
+                session.robots[key] = on_links(_read(file, include.values, session))
+            except DocumentError as error:
+                session.failed.add(key)
+                self.problems.extend(error.problems)
+                raise EntryError("include", []) from None
+            except (InputError, UnsoundRobotError) as error:
+                raise EntryError("include", [(("file",), str(error))]) from None
+        if include.mirror is None:
+            return session.robots[key]
+        if (*key, include.mirror) not in session.robots:
+            session.robots[*key, include.mirror] = mirrored(session.robots[key], include.mirror)
+        return session.robots[*key, include.mirror]
 
     def _link(self, robot: Robot, name: str, entry: Any) -> None:
         link = define(LinkEntry, f"link {name!r}", _mapping(entry))
@@ -241,6 +337,14 @@ class _Loader:
                 self._remember_places(robot, (*path, key), inner)
 
 
+def _add_posture(robot: Robot, name: str, positions: Mapping[str, Any]) -> None:
+    """A posture; one that included robots have too is theirs, but for what is said here."""
+    if name not in robot.postures:
+        robot.add_posture(name, positions)
+        return
+    robot.postures[name] |= robot.read_positions(f"posture {name!r}", positions)
+
+
 def _mapping(entry: Any) -> Mapping[str, Any]:
     if not isinstance(entry, Mapping):
         raise EntryError("", [((), f"expected a mapping of keys, got {entry!r}")])
@@ -250,6 +354,7 @@ def _mapping(entry: Any) -> Mapping[str, Any]:
 _SINGULAR = {
     "cad": "cad",
     "materials": "material",
+    "frames": "frame",
     "links": "link",
     "joints": "joint",
     "couplings": "coupling of",
@@ -261,6 +366,6 @@ _SINGULAR = {
 
 
 def _named(path: KeyPath) -> str:
-    if path[0] == "cad":
+    if path[0] in ("cad", "include"):
         return ""
     return f"{_SINGULAR[str(path[0])]} {path[1]!r}: "

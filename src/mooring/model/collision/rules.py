@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -27,19 +28,20 @@ def refuse_unfit(rule: str, parts: Sequence[Part]) -> None:
         raise ModelError(f"collision: {rule} needs parts to be fitted around")
 
 
-def fit(rule: str, parts: Sequence[Part]) -> list[PlacedShape]:
+@lru_cache(maxsize=256)
+def fit(rule: str, parts: tuple[Part, ...]) -> tuple[PlacedShape, ...]:
     """Collision shapes for parts, in CAD coordinates.
 
     Args:
         rule: one of `RULES`; the smallest such shape in any orientation, or none.
-        parts: what to cover.
+        parts: what to cover. Links that share their parts share what was fitted.
 
     Raises:
         ModelError: an unknown rule, or nothing to cover.
     """
     refuse_unfit(rule, parts)
     if rule == "none":
-        return []
+        return ()
     from mooring.model.collision import smallest
 
     by_rule = {
@@ -51,7 +53,7 @@ def fit(rule: str, parts: Sequence[Part]) -> list[PlacedShape]:
     points = np.concatenate([part.vertices for part in parts])
     axes = [cylinder.direction for part in parts for cylinder in part.cylinders]
     shape, place = by_rule[rule](points, axes)
-    return [PlacedShape(_to_the_nanometre(shape), Placement(place, "cad"))]
+    return (PlacedShape(_to_the_nanometre(shape), Placement(place, "cad")),)
 
 
 def _to_the_nanometre(shape: Primitive) -> Primitive:

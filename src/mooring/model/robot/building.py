@@ -13,6 +13,7 @@ from mooring.errors import ModelError, did_you_mean
 from mooring.model.collision import refuse_unfit
 from mooring.model.drive import MotionStep, Motor
 from mooring.model.fields import Motion
+from mooring.model.frame import LinkFrame
 from mooring.model.joint import Closure, Coupling, Joint
 from mooring.model.link import Link
 from mooring.model.material import Material, common_material
@@ -258,6 +259,41 @@ class Building(Contents):
                 text = f"joint {motor.joint!r} is already driven by {other.name!r}"
                 raise EntryError(what, [(("joint",), text)])
         self.motors[name] = motor
+
+    def add_frame(
+        self,
+        name: str,
+        *,
+        link: str,
+        at: Where = None,
+        role: str = "plain",
+    ) -> None:
+        """Fix a frame to a link.
+
+        Args:
+            name: a new name.
+            link: the link it moves with.
+            at: where it is on the link (or in the CAD); by default the link's own frame.
+            role: `"plain"`, `"tool"`, `"mount"` or `"sensor"`.
+
+        Raises:
+            ModelError: the name is taken, the link is unknown, or a value is wrong.
+
+        Example:
+            `robot.add_frame("grip", link="clamp", at=(0, 0, "140 mm"), role="tool")`
+        """
+        entry = {"link": link, "role": role}
+        self.describe_frame(name, entry if at is None else {**entry, "at": at})
+
+    def describe_frame(self, name: str, entry: Mapping[str, Any]) -> None:
+        """Add a frame from a mapping with the keys of `LinkFrame`, as in a document."""
+        self._free("frame", name, self.frames)
+        what = f"frame {name!r}"
+        frame = define(LinkFrame, what, entry, name=name)
+        if frame.link not in self.links:
+            hint = did_you_mean(frame.link, list(self.links))
+            raise EntryError(what, [(("link",), f"no link is called {frame.link!r}{hint}")])
+        self.frames[name] = frame
 
     def add_posture(self, name: str, positions: Mapping[str, float | str]) -> None:
         """Name a posture: positions by joint; joints not named are at zero.

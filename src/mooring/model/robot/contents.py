@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from mooring.cad import Assembly
+from mooring.cad import Assembly, Part
 from mooring.errors import ModelError, Place, did_you_mean
 from mooring.model.drive import MotionStep, Motor
 from mooring.model.fields import Motion, dimension_of
+from mooring.model.frame import LinkFrame
 from mooring.model.joint import Closure, Coupling, Joint, motion_of
 from mooring.model.link import Link
 from mooring.model.material import Material
@@ -27,12 +28,14 @@ class Contents:
         self.couplings: dict[str, Coupling] = {}
         self.closures: dict[str, Closure] = {}
         self.motors: dict[str, Motor] = {}
+        self.frames: dict[str, LinkFrame] = {}
         self.postures: dict[str, dict[str, float]] = {}
         self.motions: dict[str, tuple[MotionStep, ...]] = {}
         self.materials: dict[str, Material] = {}
         self.assemblies: list[Assembly] = []
         self.places: dict[ItemPath, Place] = {}
         self.notes: list[str] = []
+        self.unused: list[Part] = []
 
     def read_positions(self, what: str, positions: Mapping[str, float | str]) -> dict[str, float]:
         """Positions by joint name in SI, from numbers or strings with units.

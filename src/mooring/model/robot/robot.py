@@ -13,23 +13,26 @@ from mooring.errors import Place
 from mooring.geometry import Array
 from mooring.model.inertia import Inertia
 from mooring.model.robot.building import Building
+from mooring.model.robot.combining import Combining
 from mooring.model.robot.contents import ItemPath
+from mooring.model.robot.editing import Editing
 
 if TYPE_CHECKING:
     from mooring.tree import Tree
 
 
-class Robot(Building):
+class Robot(Building, Combining, Editing):
     """A robot description.
 
     Build it link by link and joint by joint; `mooring.check` says what is missing.
 
     Attributes:
         name: of the robot.
-        links, joints, couplings, closures, motors, postures, motions, materials: by name.
+        links, joints, couplings, closures, motors, frames, postures, motions, materials: by name.
         assemblies: the CAD whose parts the robot is made of, to find parts left over.
         places: where things were written, by path, e.g. `("joints", "slew", "limits")`.
         notes: what a reader assumed, changed or left out.
+        unused: parts that robots it includes left over.
 
     Example:
         >>> robot = Robot("crane")
@@ -100,7 +103,8 @@ class Robot(Building):
     def leftover_parts(self) -> list[Part]:
         """The parts of the robot's assemblies that no link took."""
         taken = {id(part) for link in self.links.values() for part in link.parts}
-        return [p for cad in self.assemblies for p in cad.parts if id(p) not in taken]
+        own = [p for cad in self.assemblies for p in cad.parts if id(p) not in taken]
+        return own + self.unused
 
     def place(self, item: ItemPath) -> Place | None:
         """Where an item, or the nearest thing it is part of, was written."""

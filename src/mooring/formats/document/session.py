@@ -1,0 +1,38 @@
+"""What is shared while a document and those it includes are read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from mooring.cad import Assembly, read_cad
+
+if TYPE_CHECKING:
+    from mooring.model import Robot
+
+
+@dataclass
+class Session:
+    """One reading.
+
+    Attributes:
+        folder: documents outside it are not included; None allows all.
+        open: the documents that are being read, the including before the included.
+        robots: what was included already, by file and values, mirrored or not.
+        failed: what could not be included, and was told.
+        assemblies: CAD read already, so that its geometry is there once.
+    """
+
+    folder: Path | None
+    open: list[Path] = field(default_factory=list)
+    robots: dict[tuple[object, ...], Robot] = field(default_factory=dict)
+    failed: set[tuple[object, ...]] = field(default_factory=set)
+    assemblies: dict[tuple[object, ...], Assembly] = field(default_factory=dict)
+
+    def cad(self, file: Path, unit: str | None, tolerance: float | None) -> Assembly:
+        """The assembly of a CAD file; raises what `read_cad` raises."""
+        key = (file.resolve(), unit, tolerance)
+        if key not in self.assemblies:
+            self.assemblies[key] = read_cad(file, unit=unit, tolerance=tolerance)
+        return self.assemblies[key]
