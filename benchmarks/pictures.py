@@ -7,9 +7,9 @@ import numpy as np
 from benchmarks.timing import best_of
 from mooring.drawing.camera import looking_at
 from mooring.drawing.pieces import Piece
-from mooring.drawing.primitives import turned
 from mooring.drawing.render import Ground, render
 from mooring.geometry import placement
+from mooring.model.shape_meshes import turned
 
 
 def rendering() -> None:

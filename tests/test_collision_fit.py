@@ -4,11 +4,11 @@ import unittest
 
 import numpy as np
 
-from mooring.drawing.primitives import mesh_of
 from mooring.geometry import Array, apply, inverse, placement, rotation_from_rpy
 from mooring.model import Box, Capsule, Cylinder, Sphere
 from mooring.model.collision.enclosing import enclosing_ball
 from mooring.model.collision.smallest import fit_box, fit_capsule, fit_cylinder, fit_sphere
+from mooring.model.shape_meshes import mesh_of
 from tests.support import line_tender
 
 PLACE = placement((0.4, -2, 1), rotation_from_rpy((0.5, 0.7, -1.3)))

@@ -10,11 +10,11 @@ from mooring.drawing.camera import looking_at
 from mooring.drawing.layers import LAYERS
 from mooring.drawing.pieces import Layer, Piece
 from mooring.drawing.plots import save_plots
-from mooring.drawing.primitives import ball, box, mesh_of
 from mooring.drawing.render import FAR, render
 from mooring.errors import InputError, ModelError
 from mooring.geometry import placement
 from mooring.model import Box, Capsule, Cylinder, Sphere
+from mooring.model.shape_meshes import ball, box, mesh_of
 from mooring.simulation import simulate
 from tests.support import folder_for, line_tender, pendulum
 

@@ -5,8 +5,8 @@ import unittest
 import numpy as np
 
 from mooring.cad.hierarchy import Boxes
-from mooring.drawing.primitives import ball
 from mooring.geometry import Array
+from mooring.model.shape_meshes import ball
 
 
 def on_triangles(triangles: Array, steps: int = 24) -> Array:

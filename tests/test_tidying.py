@@ -12,8 +12,8 @@ from mooring.cad.mesh import Mesh
 from mooring.cad.part import Geometry, Part
 from mooring.demo import LINE_TENDER, modelling
 from mooring.demo.step_writer import Group, Product, write_step
-from mooring.drawing.primitives import turned
 from mooring.errors import DocumentError, ModelError
+from mooring.model.shape_meshes import turned
 from tests.support import folder_for
 from tests.test_cad import BOX, BOX_FACES
 

@@ -9,9 +9,9 @@ import numpy as np
 
 from mooring.drawing.palette import AXES, COLLISION, MASS, PLAIN
 from mooring.drawing.pieces import Layer, Piece
-from mooring.drawing.primitives import arrow, ball, mesh_of
 from mooring.geometry import Array, frame_along, placement
 from mooring.model import Robot
+from mooring.model.shape_meshes import arrow, ball, mesh_of
 from mooring.tree import Tree
 
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from mooring.cad import Part
 from mooring.geometry import Array, inverse
-from mooring.model.collision import fit
+from mooring.model.collision import CollisionRule, Fit, fit
 from mooring.model.inertia import Inertia, combined
 from mooring.model.material import Material, common_material
 from mooring.model.placement import Placement
@@ -29,8 +29,8 @@ class Link:
         weighed: the mass it was weighed at [kg]; scales what the geometry gives.
         given_inertia: mass properties given in full, in link coordinates; wins over the parts.
         extra_visuals: shapes to draw besides the parts.
-        collision_rule: the rule by which shapes are fitted around the parts, or `"given"`.
-        given_collisions: the shapes it collides with, where they are given.
+        collision_rules: by which shapes are fitted around its parts; None where nothing was said.
+        given_collisions: shapes it collides with besides those.
         cad_frame: the link's frame in the coordinates of the CAD that its parts come from, (4, 4),
             for a link that came with another robot; None where that is this robot's own CAD.
         included_as: which inclusion it came with; links of different inclusions share parts.
@@ -42,7 +42,7 @@ class Link:
     weighed: float | None = None
     given_inertia: Inertia | None = None
     extra_visuals: list[PlacedShape] = field(default_factory=list)
-    collision_rule: str = "none"
+    collision_rules: tuple[CollisionRule, ...] | None = None
     given_collisions: list[PlacedShape] = field(default_factory=list)
     cad_frame: Array | None = None
     included_as: str = ""
@@ -50,9 +50,13 @@ class Link:
     @cached_property
     def collisions(self) -> list[PlacedShape]:
         """The shapes it collides with; fitted when first asked for, which takes a moment."""
-        if self.collision_rule == "given":
-            return self.given_collisions
-        return [self._at_home(shape) for shape in fit(self.collision_rule, self.parts)]
+        fitted = [shape for found in self.collision_fits for shape in found.shapes]
+        return [*self.given_collisions, *(self._at_home(shape) for shape in fitted)]
+
+    @cached_property
+    def collision_fits(self) -> list[Fit]:
+        """What its rules came to, one each."""
+        return [fit(rule, self.parts) for rule in self.collision_rules or ()]
 
     def visuals(self, materials: Mapping[str, Material]) -> list[PlacedShape]:
         """Everything that is drawn: the parts, then the extra shapes."""

@@ -71,8 +71,21 @@ class MeshShape:
     name: str
 
 
+@dataclass(frozen=True, eq=False)
+class Hull:
+    """A convex body of triangles; `name` is what a file written for it is called."""
+
+    kind: ClassVar[str] = "hull"
+    mesh: Mesh
+    name: str
+
+    @property
+    def volume(self) -> float:
+        return self.mesh.solid.volume
+
+
 Primitive = Box | Cylinder | Capsule | Sphere
-Shape = Primitive | MeshShape
+Shape = Primitive | Hull | MeshShape
 
 
 @dataclass(frozen=True, eq=False)

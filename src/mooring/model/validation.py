@@ -58,8 +58,8 @@ def _problem(kind: type[BaseModel], error: Any) -> tuple[Path, str]:
     if error["type"] == "missing":
         return path[:-1], f"{path[-1]!r} is missing"
     if error["type"] == "literal_error":
-        known = str(error["ctx"]["expected"]).replace("'", "")
-        return path, f"{path[-1]} must be {known}; got {error['input']!r}"
+        choice = str(error["ctx"]["expected"]).replace("'", "")
+        return path, f"{path[-1]} must be {choice}; got {error['input']!r}"
     message = str(error["msg"]).removeprefix("Value error, ")
     if error["type"].endswith("_error") and error["type"] != "value_error":
         message = message[0].lower() + message[1:]

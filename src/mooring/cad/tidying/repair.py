@@ -12,7 +12,7 @@ from scipy.sparse.csgraph import breadth_first_order, connected_components
 from mooring.cad.features import find_surfaces
 from mooring.cad.mesh import Mesh
 from mooring.cad.part import Geometry
-from mooring.cad.touching.kernels.crossings import crossings
+from mooring.cad.touching.inside import inside
 
 Flags = NDArray[np.bool_]
 
@@ -91,9 +91,9 @@ def _inside_out(mesh: Mesh) -> Flags:
     for body in np.unique(of_triangle):
         chosen = of_triangle == body
         piece = Mesh(mesh.vertices, mesh.faces[chosen])
-        others = np.ascontiguousarray(mesh.corners[~chosen])
-        x, y, z = (float(value) for value in mesh.vertices[piece.faces[0, 0]])
-        cavity = len(others) > 0 and int(crossings(others, x, y, z)) % 2 == 1
+        others = mesh.corners[~chosen]
+        corner = mesh.vertices[piece.faces[0, :1]]
+        cavity = len(others) > 0 and bool(inside(others, corner)[0])
         if (_volume(piece) < 0) != cavity:
             wrong |= chosen
     return wrong

@@ -11,7 +11,7 @@ from scipy.sparse.csgraph import connected_components
 
 from mooring import announcing
 from mooring.cad.part import Part
-from mooring.cad.touching.kernels.crossings import crossings
+from mooring.cad.touching.inside import inside
 from mooring.cad.touching.kernels.triangles import closest
 from mooring.compiling import compiles
 from mooring.geometry import Array
@@ -102,5 +102,4 @@ def _holds(outer: Part, inner: Part) -> bool:
     """Whether a part that no surface crosses is inside another, by counting walls."""
     if not outer.geometry.closed:
         return False
-    x, y, z = (float(value) for value in inner.vertices[0])
-    return int(crossings(outer.corners, x, y, z)) % 2 == 1
+    return bool(inside(outer.corners, inner.vertices[:1])[0])

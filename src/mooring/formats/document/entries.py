@@ -107,7 +107,8 @@ class LinkEntry(Described):
         mass: as weighed [kg].
         centre: the centre of mass in link coordinates [m], where it is given and not computed.
         inertia: about the centre of mass: three principal moments, or ixx, iyy, izz, ixy, ixz, iyz.
-        collision: box, cylinder, capsule, sphere or none.
+        collision: a rule (box, cylinder, capsule, sphere, hull, pieces, mesh, auto, none), a rule
+            with its numbers, a shape, or a list of such.
     """
 
     parts: Patterns = Field(default_factory=list)
@@ -115,7 +116,7 @@ class LinkEntry(Described):
     mass: Mass | None = Field(None, gt=0)
     centre: list[float | str] | None = None
     inertia: list[float | str] | None = None
-    collision: str = "none"
+    collision: Any = None
 
 
 class SlideEntry(Described):

@@ -42,6 +42,7 @@ SECTIONS = (
     "cad",
     "materials",
     "links",
+    "collision",
     "include",
     "frames",
     "joints",
@@ -103,6 +104,7 @@ class _Loader:
         self._read_cad(robot, document.get("cad"))
         self._each(document, "materials", robot.describe_material)
         self._each(document, "links", lambda n, e: self._link(robot, n, e))
+        self._collision(robot, document.get("collision"))
         self._include(robot, document.get("include"))
         if document.get("include") and self.problems:
             # What refers to the names of others would be found wrong; this is the news.
@@ -175,6 +177,17 @@ class _Loader:
         except InputError as error:
             raise EntryError("cad", [(("file",), str(error))]) from None
         return tidied(assembly, cad)
+
+    def _collision(self, robot: Robot, rules: Any) -> None:
+        """Rules for all links of a pattern, in the order they are written."""
+        if rules is None:
+            return
+        if not isinstance(rules, dict):
+            self._refuse(("collision",), "collision is a mapping from patterns of links to rules")
+            return
+        for pattern, rule in rules.items():
+            call = partial(robot.set_collision, pattern, rule)
+            self._guard(("collision", pattern), call)
 
     def _include(self, robot: Robot, entries: Any, attached: bool = False) -> None:
         """Include other documents: those fixed to links first, then those attached to frames."""
@@ -353,6 +366,7 @@ def _mapping(entry: Any) -> Mapping[str, Any]:
 
 _SINGULAR = {
     "cad": "cad",
+    "collision": "collision of",
     "materials": "material",
     "frames": "frame",
     "links": "link",

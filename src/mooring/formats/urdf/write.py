@@ -13,7 +13,7 @@ from mooring.files import write_whole
 from mooring.formats.stl import write_stl
 from mooring.geometry import Array, placement, rpy_from_rotation
 from mooring.model import Box, Capsule, Cylinder, Inertia, Joint, MeshShape, PlacedShape, Robot
-from mooring.model.shapes import Shape, Sphere
+from mooring.model.shapes import Hull, Shape, Sphere
 
 _NO_LIMIT = 1e9
 
@@ -107,13 +107,13 @@ class _Writer:
             )
         elif isinstance(shape, Sphere):
             etree.SubElement(geometry, "sphere", radius=_number(shape.radius))
-        elif isinstance(shape, MeshShape):
+        elif isinstance(shape, MeshShape | Hull):
             filename = f"{self.mesh_folder.name}/{self._mesh_file(shape)}"
             etree.SubElement(geometry, "mesh", filename=filename)
         if tag == "visual" and placed.color is not None:
             etree.SubElement(element, "material", name=self._color_name(placed.color))
 
-    def _mesh_file(self, shape: MeshShape) -> str:
+    def _mesh_file(self, shape: MeshShape | Hull) -> str:
         """The file of a mesh; copies share one."""
         key = id(shape.mesh)
         if key not in self.mesh_names:

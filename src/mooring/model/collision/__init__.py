@@ -1,5 +1,6 @@
 """Collision shapes fitted around the geometry of a link."""
 
-from mooring.model.collision.rules import RULES, fit, refuse_unfit
+from mooring.model.collision.definition import CollisionRule, CollisionWords, read_collision
+from mooring.model.collision.rules import Fit, chosen_parts, fit
 
-__all__ = ["RULES", "fit", "refuse_unfit"]
+__all__ = ["CollisionRule", "CollisionWords", "Fit", "chosen_parts", "fit", "read_collision"]

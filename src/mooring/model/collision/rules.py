@@ -2,58 +2,167 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from dataclasses import dataclass
+from fnmatch import fnmatchcase
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
 
 from mooring.cad import Part
+from mooring.cad.mesh import Mesh
 from mooring.errors import ModelError, did_you_mean
+from mooring.geometry import Array
+from mooring.model.collision.definition import CollisionRule
+from mooring.model.collision.hulls import convex_pieces, hull_mesh, shrunk_hull
+from mooring.model.collision.judge import Judgement, judge
 from mooring.model.placement import Placement
-from mooring.model.shapes import PlacedShape, Primitive
+from mooring.model.shapes import (
+    Box,
+    Capsule,
+    Cylinder,
+    Hull,
+    MeshShape,
+    PlacedShape,
+    Primitive,
+    Shape,
+    Sphere,
+)
+from mooring.units import show
 
-RULES = ("box", "cylinder", "capsule", "sphere", "none")
+_BY_COST = ("sphere", "capsule", "box", "cylinder", "hull", "pieces")
+_OVERHANG = 0.1
+"""Share of the parts' size that a shape may stand out from them, where nothing is said."""
 
 
-def refuse_unfit(rule: str, parts: Sequence[Part]) -> None:
-    """Refuse a rule that cannot be followed.
+@dataclass(frozen=True)
+class Fit:
+    """Shapes fitted around parts.
+
+    Attributes:
+        rule: the rule that was followed; for auto the one that was chosen.
+        shapes: in CAD coordinates.
+        judgement: how well they fit.
+    """
+
+    rule: str
+    shapes: tuple[PlacedShape, ...]
+    judgement: Judgement
+
+
+def chosen_parts(rule: CollisionRule, parts: tuple[Part, ...]) -> tuple[Part, ...]:
+    """The parts a rule is about.
 
     Raises:
-        ModelError: an unknown rule, or nothing to fit a shape around.
+        ModelError: there are none.
     """
-    if rule not in RULES:
-        raise ModelError(f"unknown collision rule {rule!r}{did_you_mean(rule, RULES)}")
-    if rule != "none" and not parts:
-        raise ModelError(f"collision: {rule} needs parts to be fitted around")
+    if not parts:
+        raise ModelError(f"collision: {rule.fit} needs parts to be fitted around")
+    if not rule.parts:
+        return parts
+    for pattern in rule.parts:
+        if not any(_matches(part, pattern) for part in parts):
+            hint = did_you_mean(pattern, [part.name for part in parts])
+            raise ModelError(f"collision: no part of the link matches {pattern!r}{hint}")
+    return tuple(p for p in parts if any(_matches(p, pattern) for pattern in rule.parts))
+
+
+def _matches(part: Part, pattern: str) -> bool:
+    return fnmatchcase(part.name, pattern) or fnmatchcase(part.path, pattern)
 
 
 @lru_cache(maxsize=256)
-def fit(rule: str, parts: tuple[Part, ...]) -> tuple[PlacedShape, ...]:
+def fit(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
     """Collision shapes for parts, in CAD coordinates.
 
     Args:
-        rule: one of `RULES`; the smallest such shape in any orientation, or none.
+        rule: what to fit.
         parts: what to cover. Links that share their parts share what was fitted.
 
     Raises:
-        ModelError: an unknown rule, or nothing to cover.
+        ModelError: nothing to cover, or nothing left after shrinking.
     """
-    refuse_unfit(rule, parts)
-    if rule == "none":
-        return ()
+    parts = chosen_parts(rule, parts)
+    if rule.fit == "auto":
+        return _cheapest(rule, parts)
+    shapes = tuple(
+        PlacedShape(_shrunk(placed.shape, rule.clearance), placed.placement, placed.name)
+        for placed in _fitted(rule.fit, rule, parts)
+    )
+    return Fit(rule.fit, shapes, judge(shapes, parts))
+
+
+def _cheapest(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
+    """The first by cost that is close enough; convex pieces where nothing is."""
+    points = np.concatenate([part.vertices for part in parts])
+    size = float(np.linalg.norm(np.ptp(points, axis=0)))
+    most = _OVERHANG * size if rule.overhang is None else rule.overhang
+    found = None
+    for name in _BY_COST:
+        found = fit(rule.model_copy(update={"fit": name}), parts)
+        if found.judgement.excess <= rule.excess and found.judgement.overhang <= most:
+            break
+    assert found is not None
+    return found
+
+
+def _fitted(name: str, rule: CollisionRule, parts: tuple[Part, ...]) -> list[PlacedShape]:
     from mooring.model.collision import smallest
 
+    in_cad = Placement(np.eye(4), "cad")
+    label = parts[0].geometry.name or parts[0].name
+    if name == "mesh":
+        return [
+            PlacedShape(MeshShape(p.mesh, p.geometry.name or p.name), Placement(p.placement, "cad"))
+            for p in parts
+        ]
+    points = np.concatenate([part.vertices for part in parts])
+    if name == "hull":
+        return [PlacedShape(Hull(hull_mesh(points), f"{label}_hull"), in_cad)]
+    if name == "pieces":
+        bodies = [part.corners for part in parts]
+        meshes = convex_pieces(bodies, rule.pieces, rule.error)
+        return [
+            PlacedShape(Hull(mesh, f"{label}_piece_{number}"), in_cad)
+            for number, mesh in enumerate(meshes, start=1)
+        ]
     by_rule = {
         "box": smallest.fit_box,
         "cylinder": smallest.fit_cylinder,
         "capsule": smallest.fit_capsule,
         "sphere": smallest.fit_sphere,
     }
-    points = np.concatenate([part.vertices for part in parts])
-    axes = [cylinder.direction for part in parts for cylinder in part.cylinders]
-    shape, place = by_rule[rule](points, axes)
-    return (PlacedShape(_to_the_nanometre(shape), Placement(place, "cad")),)
+    axes: list[Array] = [face.direction for part in parts for face in part.cylinders]
+    shape, place = by_rule[name](points, axes)
+    return [PlacedShape(_to_the_nanometre(shape), Placement(place, "cad"))]
+
+
+def _shrunk(shape: Shape, clearance: float) -> Shape:
+    if clearance == 0:
+        return shape
+    made: Shape
+    if isinstance(shape, Hull):
+        mesh: Mesh = shrunk_hull(shape.mesh, clearance)
+        return Hull(mesh, shape.name)
+    if isinstance(shape, MeshShape):
+        raise ModelError("collision: a mesh cannot be shrunk; use hull or pieces with a clearance")
+    if isinstance(shape, Box):
+        x, y, z = (extent - 2 * clearance for extent in shape.size)
+        made, least = Box((x, y, z)), min(x, y, z)
+    elif isinstance(shape, Sphere):
+        made, least = Sphere(shape.radius - clearance), shape.radius - clearance
+    elif isinstance(shape, Cylinder):
+        radius, length = shape.radius - clearance, shape.length - 2 * clearance
+        made, least = Cylinder(radius, length), min(radius, length)
+    else:
+        assert isinstance(shape, Capsule)
+        made, least = Capsule(shape.radius - clearance, shape.length), shape.radius - clearance
+    if least <= 0:
+        raise ModelError(
+            f"collision: a clearance of {show(clearance, 'length')} leaves nothing of the "
+            f"{shape.kind}"
+        )
+    return made
 
 
 def _to_the_nanometre(shape: Primitive) -> Primitive:

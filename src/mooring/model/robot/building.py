@@ -6,11 +6,12 @@ Every `add_...` method has a twin `describe_...` that takes a mapping, as a docu
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from fnmatch import fnmatchcase
 from typing import Any
 
 from mooring.cad import Assembly, Axis, Part
 from mooring.errors import ModelError, did_you_mean
-from mooring.model.collision import refuse_unfit
+from mooring.model.collision import CollisionWords, chosen_parts, read_collision
 from mooring.model.drive import MotionStep, Motor
 from mooring.model.fields import Motion
 from mooring.model.frame import LinkFrame
@@ -50,7 +51,7 @@ class Building(Contents):
         mass: float | str | None = None,
         centre: Sequence[float | str] | None = None,
         inertia: Sequence[float | str] | None = None,
-        collision: str | Sequence[PlacedShape] = "none",
+        collision: CollisionWords | Sequence[CollisionWords] | None = None,
         visuals: Sequence[PlacedShape] = (),
     ) -> None:
         """Add a link.
@@ -66,8 +67,9 @@ class Building(Contents):
                 given instead of computed.
             inertia: about the centre of mass, in link axes [kg m^2]: three principal moments, or
                 ixx, iyy, izz, ixy, ixz, iyz.
-            collision: a rule for fitting one shape around the parts (`"box"`, `"cylinder"`,
-                `"capsule"`, `"sphere"`, `"none"`), or the shapes themselves.
+            collision: a rule for fitting shapes around the parts (`"box"`, `"cylinder"`,
+                `"capsule"`, `"sphere"`, `"hull"`, `"pieces"`, `"mesh"`, `"auto"`, `"none"`), a
+                mapping with the keys of `CollisionRule`, a shape, or a list of such.
             visuals: shapes to draw besides the parts.
 
         Raises:
@@ -93,18 +95,35 @@ class Building(Contents):
             given,
             extra_visuals=list(visuals),
         )
-        if isinstance(collision, str):
-            try:
-                refuse_unfit(collision, link.parts)
-            except ModelError as error:
-                raise EntryError(what, [(("collision",), str(error))]) from None
-            link.collision_rule = collision
-        else:
-            link.collision_rule = "given"
-            link.given_collisions = list(collision)
+        if collision is not None:
+            _say_collision(what, link, collision)
         if cad is not None and cad not in self.assemblies:
             self.assemblies.append(cad)
         self.links[name] = link
+
+    def set_collision(
+        self, pattern: str, collision: CollisionWords | Sequence[CollisionWords]
+    ) -> None:
+        """Say what all links of a pattern collide with that nothing was said of yet.
+
+        Args:
+            pattern: as in the shell, e.g. `"*_wheel"`; matched by names of links with parts.
+            collision: as for `add_link`.
+
+        Raises:
+            ModelError: no link matches, or a rule cannot be followed.
+
+        Example:
+            `robot.set_collision("*", "auto")`
+        """
+        named = [link for name, link in self.links.items() if fnmatchcase(name, pattern)]
+        if not named:
+            raise ModelError(
+                f"no link matches {pattern!r}{did_you_mean(pattern, list(self.links))}"
+            )
+        for link in named:
+            if link.collision_rules is None and not link.given_collisions and link.parts:
+                _say_collision(f"link {link.name!r}", link, collision)
 
     def add_joint(
         self,
@@ -333,3 +352,18 @@ class Building(Contents):
         if not made:
             raise EntryError(what, [((), "a motion needs at least one step")])
         self.motions[name] = tuple(made)
+
+
+def _say_collision(
+    what: str, link: Link, collision: CollisionWords | Sequence[CollisionWords]
+) -> None:
+    try:
+        rules, shapes = read_collision(collision)
+        for rule in rules:
+            chosen_parts(rule, link.parts)
+    except EntryError as error:
+        problems = [(("collision", *path), text) for path, text in error.problems]
+        raise EntryError(what, problems) from None
+    except ModelError as error:
+        raise EntryError(what, [(("collision",), str(error))]) from None
+    link.collision_rules, link.given_collisions = rules, shapes

@@ -14,7 +14,7 @@ from mooring.model.inertia import Inertia
 from mooring.model.joint import Joint
 from mooring.model.link import Link
 from mooring.model.placement import Placement
-from mooring.model.shapes import MeshShape, PlacedShape
+from mooring.model.shapes import Hull, MeshShape, PlacedShape
 
 if TYPE_CHECKING:
     from mooring.model.robot.robot import Robot
@@ -170,7 +170,7 @@ def _mirrored_link(link: Link, axis: str, mirror: Array) -> Link:
 
     def shape(old: PlacedShape) -> PlacedShape:
         what: Any = old.shape
-        if isinstance(what, MeshShape):
+        if isinstance(what, MeshShape | Hull):
             faces = np.ascontiguousarray(what.mesh.faces[:, ::-1])
             vertices = what.mesh.vertices @ mirror[:3, :3].T
             what = replace(what, mesh=replace(what.mesh, vertices=vertices, faces=faces))

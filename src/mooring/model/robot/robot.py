@@ -18,6 +18,8 @@ from mooring.model.robot.contents import ItemPath
 from mooring.model.robot.editing import Editing
 
 if TYPE_CHECKING:
+    import pandas as pd
+
     from mooring.tree import Tree
 
 
@@ -99,6 +101,29 @@ class Robot(Building, Combining, Editing):
         """Total mass of the links whose mass is known [kg]."""
         known = (self.inertia(name, np.eye(4)) for name in self.links)
         return sum(inertia.mass for inertia in known if inertia is not None)
+
+    @property
+    def collision_table(self) -> pd.DataFrame:
+        """How well the fitted collision shapes fit, a row for each rule of each link.
+
+        Columns: link, rule (for auto the one chosen), shapes, excess (their volume over that of
+        the parts' convex hull, less one), overhang [m].
+        """
+        import pandas as pd
+
+        rows = [
+            {
+                "link": name,
+                "rule": found.rule,
+                "shapes": len(found.shapes),
+                "excess": found.judgement.excess,
+                "overhang": found.judgement.overhang,
+            }
+            for name, link in self.links.items()
+            for found in link.collision_fits
+        ]
+        columns = ["link", "rule", "shapes", "excess", "overhang"]
+        return pd.DataFrame(rows, columns=columns)
 
     def leftover_parts(self) -> list[Part]:
         """The parts of the robot's assemblies that no link took."""

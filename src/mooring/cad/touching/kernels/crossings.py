@@ -2,12 +2,24 @@
 
 from __future__ import annotations
 
-from mooring.compiling import entry
+from mooring.compiling import entry, kernel
 
 
 @entry
-def crossings(triangles, x, y, z):
-    """How often a ray from a point in a slanted direction passes through triangles (m, 3, 3)."""
+def crossings(triangles, points, out):
+    """How often rays from points in a slanted direction pass through triangles.
+
+    Args:
+        triangles: (m, 3, 3).
+        points: (n, 3).
+        out: (n,) counts.
+    """
+    for p in range(points.shape[0]):
+        out[p] = _count(triangles, points[p, 0], points[p, 1], points[p, 2])
+
+
+@kernel
+def _count(triangles, x, y, z):
     dx, dy, dz = 0.5773, 0.5791, 0.5756
     count = 0
     for i in range(triangles.shape[0]):

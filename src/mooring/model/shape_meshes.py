@@ -9,15 +9,14 @@ import numpy as np
 from mooring.cad import Mesh
 from mooring.cad.mesh import weld
 from mooring.geometry import Array
-from mooring.model import Box, Capsule, Cylinder, MeshShape, Sphere
-from mooring.model.shapes import Shape
+from mooring.model.shapes import Box, Capsule, Cylinder, Hull, MeshShape, Shape, Sphere
 
 _AROUND = 48
 
 
 def mesh_of(shape: Shape) -> Mesh:
     """A mesh of a shape, about the shape's own origin."""
-    if isinstance(shape, MeshShape):
+    if isinstance(shape, MeshShape | Hull):
         return shape.mesh
     if isinstance(shape, Box):
         return box(shape.size)
