@@ -262,6 +262,21 @@ class Damage(Case):
         self.assertEqual([p.name for p in assembly.parts], ["hull"])
         self.assertIn("crate: its placement flattens it; left out", " ".join(assembly.notes))
 
+    def test_small_damage_to_stl_files_is_mended_and_told(self) -> None:
+        whole = binary_stl(BOX[BOX_FACES])
+        longer = self.read("longer.stl", whole + b"exported by somebody", unit="m")
+        self.assertEqual(len(longer.parts[0].mesh.faces), 12)
+        self.assertIn("20 bytes behind the last triangle were ignored", longer.notes)
+        facets = "".join(
+            "facet normal 0 0 0\nouter loop\n"
+            + "".join(f"vertex {x} {y} {z}\n" for x, y, z in BOX[face])
+            + "endloop\nendfacet\n"
+            for face in BOX_FACES
+        )
+        cut = self.read("cut.stl", f"solid crate\n{facets}", unit="m")
+        self.assertAlmostEqual(cut.parts[0].volume, 6)
+        self.assertIn("the last line, endsolid, is missing", cut.notes)
+
     def test_bad_files_are_refused_in_words(self) -> None:
         for name, content, words in (
             ("a.obj", "", "empty"),

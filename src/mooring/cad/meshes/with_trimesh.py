@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from contextlib import ExitStack
+from io import BytesIO
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 
+from mooring.cad.meshes.mended import mended_stl
 from mooring.cad.meshes.parsed import RawNode, RawScene, RawShape, hex_color
 from mooring.cad.paint import Paint
 
@@ -22,7 +25,14 @@ def parse(file: Path, suffix: str, companions: Mapping[str, bytes]) -> RawScene:
     import trimesh
 
     options = {"split_objects": True, "group_material": False} if suffix == ".obj" else {}
-    with file.open("rb") as stream:
+    note = ""
+    with ExitStack() as stack:
+        stream: BinaryIO
+        if suffix == ".stl":
+            data, note = mended_stl(file)
+            stream = BytesIO(data)
+        else:
+            stream = stack.enter_context(file.open("rb"))
         scene = trimesh.load_scene(
             stream,
             file_type=suffix.lstrip("."),
@@ -42,7 +52,7 @@ def parse(file: Path, suffix: str, companions: Mapping[str, bytes]) -> RawScene:
         path = _path(graph, node)
         nodes.append(RawNode(name, path, np.asarray(transform, dtype=float), shape))
     unit = str(getattr(scene, "metadata", {}).get("units", "")) or None
-    return RawScene(nodes, shapes, unit)
+    return RawScene(nodes, shapes, unit, [note] if note else [])
 
 
 def _path(graph: Any, node: str) -> tuple[str, ...]:
