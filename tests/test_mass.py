@@ -6,7 +6,8 @@ import numpy as np
 
 from mooring import Robot, read_cad
 from mooring.demo import LINE_TENDER
-from tests.support import line_tender
+from mooring.errors import ModelError
+from tests.support import folder_for, line_tender, run_mooring
 
 
 class LinkMass(unittest.TestCase):
@@ -60,3 +61,54 @@ class LinkMass(unittest.TestCase):
 
         bare.add_link("column", parts=[replace(part, material=None)])
         self.assertIsNone(bare.inertia("column"))
+
+    def test_rules_for_parts_points_and_guesses(self) -> None:
+        assembly = read_cad(LINE_TENDER.step)
+        plate, column = assembly.part("base_plate"), assembly.part("column")
+        robot = Robot("base")
+        robot.add_link(
+            "base",
+            parts=(plate, column),
+            density="7 kg/dm^3",
+            part_materials={"col*": "aluminium"},
+            points=[{"mass": "3 kg", "at": (0, 0, "1 m")}],
+        )
+        inertia = robot.inertia("base")
+        assert inertia is not None
+        mass = 7000 * plate.volume + 2700 * column.volume + 3
+        self.assertAlmostEqual(inertia.mass, mass, places=9)
+        centre = (
+            7000 * plate.volume * plate.solid.centroid
+            + 2700 * column.volume * column.solid.centroid
+            + 3 * np.array([0, 0, 1.0])
+        ) / mass
+        np.testing.assert_allclose(inertia.centre, centre, atol=1e-12)
+        self.assertIn("and 3 kg in 1 point", inertia.detail)
+        robot.add_link("guess", parts=(plate,), mass=9, assumed=True)
+        guess = robot.inertia("guess", np.eye(4))
+        assert guess is not None
+        self.assertEqual((guess.mass, guess.source), (9, "assumed"))
+        # Two point masses alone are a dumbbell.
+        robot.add_link("dumbbell", points=[{"mass": 1, "at": (x, 0, 0)} for x in (-2, 2)])
+        bell = robot.inertia("dumbbell", np.eye(4))
+        assert bell is not None
+        np.testing.assert_allclose(np.diag(bell.tensor), (0, 8, 8))
+        for words, wrong in (
+            ("unknown material 'stel'; did you mean 'steel'", {"material": "stel"}),
+            ("part_materials.col", {"part_materials": {"col": "x"}}),
+            ("either a material or a density", {"material": "steel", "density": 1}),
+            ("points.0.mass", {"points": [{"mass": -1}]}),
+        ):
+            with self.assertRaisesRegex(ModelError, words):
+                robot.add_link("wrong", **wrong)
+
+    def test_the_table_says_how_much_is_assumed(self) -> None:
+        folder = folder_for(self)
+        file = folder / "pair.yaml"
+        file.write_text(
+            "mooring: 1\nlinks:\n  base: {mass: 6, inertia: [1, 1, 1]}\n"
+            "  arm: {mass: 2, inertia: [1, 1, 1], assumed: true}\n"
+            "joints: {j: {type: continuous, parent: base, child: arm}}\n"
+        )
+        done = run_mooring("tree", file, "--mass")
+        self.assertIn("8 kg: 6 kg given (75%), 2 kg assumed (25%)", done.stdout)

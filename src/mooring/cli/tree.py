@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
 
 from mooring.cli.terminal import Json, RobotFile, busy, counted, out, print_json
 
@@ -12,7 +14,13 @@ if TYPE_CHECKING:
     from mooring.model import Inertia, Joint, Robot
 
 
-def tree(file: RobotFile, json: Json = False) -> None:
+def tree(
+    file: RobotFile,
+    mass: Annotated[
+        bool, typer.Option("--mass", help="Where each link's mass comes from, in a table.")
+    ] = False,
+    json: Json = False,
+) -> None:
     """The kinematic tree, with joint types, axes, limits and masses."""
     from mooring.formats import read
     from mooring.model.structure import roots
@@ -29,6 +37,9 @@ def tree(file: RobotFile, json: Json = False) -> None:
 
     from mooring.units import show
 
+    if mass:
+        _print_masses(robot, inertias)
+        return
     branch = RichTree(_link_text(root, inertias[root]), guide_style="dim")
     _grow(robot, root, inertias, branch)
     console = out()
@@ -39,6 +50,39 @@ def tree(file: RobotFile, json: Json = False) -> None:
         f"{counted(len(robot.joints), 'joint')} ({moving} moving), "
         f"{counted(len(robot.couplings), 'coupling')}, {counted(len(robot.closures), 'closure')}; "
         f"{show(robot.mass(), 'mass')}"
+    )
+
+
+def _print_masses(robot: Robot, inertias: dict[str, Inertia | None]) -> None:
+    from rich.table import Table
+
+    from mooring.units import show
+
+    table = Table(box=None, header_style="bold", pad_edge=False)
+    table.add_column("link", no_wrap=True)
+    table.add_column("mass", justify="right", no_wrap=True)
+    table.add_column(r"centre \[mm]", justify="right", no_wrap=True)
+    table.add_column("source", no_wrap=True)
+    table.add_column("from")
+    sums: dict[str, float] = {}
+    for name, inertia in inertias.items():
+        if inertia is None:
+            table.add_row(name, "", "", "[red]none[/]", "nobody says what it is made of or weighs")
+            continue
+        sums[inertia.source] = sums.get(inertia.source, 0.0) + inertia.mass
+        centre = ", ".join(f"{round(1000 * float(value), 2) + 0.0:g}" for value in inertia.centre)
+        guess = inertia.source == "assumed"
+        source = f"[dark_orange3]{inertia.source}[/]" if guess else inertia.source
+        table.add_row(name, show(inertia.mass, "mass"), centre, source, inertia.detail)
+    console = out()
+    console.print(table)
+    total = sum(sums.values())
+    shares = ", ".join(
+        f"{show(value, 'mass')} {source} ({100 * value / total:.0f}%)"
+        for source, value in sums.items()
+    )
+    console.print(
+        f"\n[bold]{robot.name}[/]: {show(total, 'mass')}" + (f": {shares}" if sums else "")
     )
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from mooring.checks.rule import Found, rule
 from mooring.geometry import Array, apply
 from mooring.model import Inertia, Link, MeshShape, Robot
+from mooring.model.mass import part_density
 from mooring.model.structure import depth_first, roots
 from mooring.units import show
 
@@ -31,7 +32,7 @@ def _moving(robot: Robot) -> dict[str, bool]:
 
 
 def _why_unknown(robot: Robot, link: Link) -> str:
-    bare = [part.name for part in link.parts if link.density(part, robot.materials) is None]
+    bare = [part.name for part in link.parts if part_density(link, part, robot.materials) is None]
     if not link.parts:
         return "it has no parts and no mass is given"
     names = ", ".join(bare[:3]) + (f" and {len(bare) - 3} more" if len(bare) > 3 else "")

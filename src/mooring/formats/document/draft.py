@@ -44,6 +44,7 @@ def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
         lines += [f"  {_word(link.name)}:", *_parts(link.parts)]
         if not _has_densities(assembly, link.parts):
             lines.append("    material: steel    # a guess: the CAD file does not say")
+            lines.append("    assumed: true")
     joints = [joint for joint in proposal.joints if not joint.closes]
     closures = [joint for joint in proposal.joints if joint.closes]
     if joints:

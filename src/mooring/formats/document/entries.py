@@ -6,7 +6,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field
 
-from mooring.model.fields import Described, Length, Lengths, Mass
+from mooring.model.fields import Density, Described, Length, Lengths, Mass
+from mooring.model.mass import PointMass
 from mooring.model.placement import Placement, PlacementField
 
 
@@ -104,7 +105,11 @@ class LinkEntry(Described):
     Attributes:
         parts: name patterns of the CAD parts that move together as this link.
         material: of the parts; without it each keeps what its CAD file states.
+        density: of the parts, instead of a material [kg/m^3].
+        part_materials: materials of single parts, by name pattern; these come first.
         mass: as weighed [kg].
+        points: masses added to the parts: mass and at, in link coordinates.
+        assumed: whether the mass is nothing but a guess.
         centre: the centre of mass in link coordinates [m], where it is given and not computed.
         inertia: about the centre of mass: three principal moments, or ixx, iyy, izz, ixy, ixz, iyz.
         collision: a rule (box, cylinder, capsule, sphere, hull, pieces, mesh, auto, none), a rule
@@ -113,6 +118,10 @@ class LinkEntry(Described):
 
     parts: Patterns = Field(default_factory=list)
     material: str | None = None
+    density: Density | None = Field(None, gt=0)
+    part_materials: dict[str, str] = Field(default_factory=dict)
+    points: list[PointMass] = Field(default_factory=list)
+    assumed: bool = False
     mass: Mass | None = Field(None, gt=0)
     centre: list[float | str] | None = None
     inertia: list[float | str] | None = None

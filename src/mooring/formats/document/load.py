@@ -261,6 +261,10 @@ class _Loader:
             mass=link.mass,
             centre=link.centre,
             inertia=link.inertia,
+            density=link.density,
+            part_materials=link.part_materials,
+            points=link.points,
+            assumed=link.assumed,
             collision=link.collision,
         )
 

@@ -17,12 +17,13 @@ from mooring.model.fields import Motion
 from mooring.model.frame import LinkFrame
 from mooring.model.joint import Closure, Coupling, Joint
 from mooring.model.link import Link
-from mooring.model.material import Material, common_material
+from mooring.model.mass import PointMass
+from mooring.model.material import COMMON_DENSITIES, Material, common_material
 from mooring.model.placement import Where
 from mooring.model.robot.contents import Contents
 from mooring.model.robot.values import axis_on, given_inertia, read_value
 from mooring.model.shapes import PlacedShape
-from mooring.model.validation import EntryError, define
+from mooring.model.validation import EntryError, Path, define
 
 
 class Building(Contents):
@@ -51,6 +52,10 @@ class Building(Contents):
         mass: float | str | None = None,
         centre: Sequence[float | str] | None = None,
         inertia: Sequence[float | str] | None = None,
+        density: float | str | None = None,
+        part_materials: Mapping[str, str] | None = None,
+        points: Sequence[Mapping[str, Any] | PointMass] = (),
+        assumed: bool = False,
         collision: CollisionWords | Sequence[CollisionWords] | None = None,
         visuals: Sequence[PlacedShape] = (),
     ) -> None:
@@ -67,6 +72,10 @@ class Building(Contents):
                 given instead of computed.
             inertia: about the centre of mass, in link axes [kg m^2]: three principal moments, or
                 ixx, iyy, izz, ixy, ixz, iyz.
+            density: of the parts, instead of a material.
+            part_materials: materials of single parts, by name pattern; these come first.
+            points: masses to add, each with `mass` and `at` in link coordinates.
+            assumed: whether the mass is nothing but a guess, to be told wherever it is shown.
             collision: a rule for fitting shapes around the parts (`"box"`, `"cylinder"`,
                 `"capsule"`, `"sphere"`, `"hull"`, `"pieces"`, `"mesh"`, `"auto"`, `"none"`), a
                 mapping with the keys of `CollisionRule`, a shape, or a list of such.
@@ -77,29 +86,38 @@ class Building(Contents):
         """
         self._free("link", name, self.links)
         what = f"link {name!r}"
-        known = [*self.materials, material] if material and common_material(material) else None
-        if material is not None and material not in (known or self.materials):
-            raise EntryError(
-                what, [(("material",), f"unknown material {material!r}"
-                        f"{did_you_mean(material, list(self.materials))}")]
-            )  # fmt: skip
+        self._know_material(what, ("material",), material)
+        for pattern, other in (part_materials or {}).items():
+            self._know_material(what, ("part_materials", pattern), other)
+        if material is not None and density is not None:
+            raise EntryError(what, [(("density",), "give either a material or a density")])
         weighed = None if mass is None else read_value(what, "mass", mass, "mass")
         if weighed is not None and weighed <= 0:
             raise EntryError(what, [(("mass",), f"the mass must be greater than zero, got {mass}")])
         given = given_inertia(what, weighed, centre, inertia)
         link = Link(
             name,
-            tuple(parts),
-            material,
-            None if given else weighed,
-            given,
+            parts=tuple(parts),
+            material=material,
+            weighed=None if given else weighed,
+            given_inertia=given,
             extra_visuals=list(visuals),
+            density=None if density is None else read_value(what, "density", density, "density"),
+            part_materials=tuple((part_materials or {}).items()),
+            points=_read_points(what, points),
+            assumed=assumed,
         )
         if collision is not None:
             _say_collision(what, link, collision)
         if cad is not None and cad not in self.assemblies:
             self.assemblies.append(cad)
         self.links[name] = link
+
+    def _know_material(self, what: str, path: Path, name: str | None) -> None:
+        if name is None or name in self.materials or common_material(name) is not None:
+            return
+        known = [*self.materials, *COMMON_DENSITIES]
+        raise EntryError(what, [(path, f"unknown material {name!r}{did_you_mean(name, known)}")])
 
     def set_collision(
         self, pattern: str, collision: CollisionWords | Sequence[CollisionWords]
@@ -352,6 +370,20 @@ class Building(Contents):
         if not made:
             raise EntryError(what, [((), "a motion needs at least one step")])
         self.motions[name] = tuple(made)
+
+
+def _read_points(
+    what: str, points: Sequence[Mapping[str, Any] | PointMass]
+) -> tuple[PointMass, ...]:
+    made = []
+    for number, point in enumerate(points):
+        try:
+            entry = point.model_dump() if isinstance(point, PointMass) else point
+            made.append(define(PointMass, what, entry))
+        except EntryError as error:
+            problems = [(("points", number, *path), text) for path, text in error.problems]
+            raise EntryError(what, problems) from None
+    return tuple(made)
 
 
 def _say_collision(

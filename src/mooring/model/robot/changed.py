@@ -10,9 +10,9 @@ import numpy as np
 
 from mooring.cad import Part
 from mooring.geometry import Array, mirror_across
-from mooring.model.inertia import Inertia
 from mooring.model.joint import Joint
 from mooring.model.link import Link
+from mooring.model.mass import PointMass
 from mooring.model.placement import Placement
 from mooring.model.shapes import Hull, MeshShape, PlacedShape
 
@@ -41,7 +41,13 @@ def renamed(robot: Robot, names: Mapping[str, Rename]) -> Robot:
     result = type(robot)(robot.name)
     for name, old_link in robot.links.items():
         made_of = None if old_link.material is None else _material(robot, old_link, material)
-        result.links[link(name)] = replace(old_link, name=link(name), material=made_of)
+        per_part = tuple(
+            (pattern, material(m) if m in robot.materials else m)
+            for pattern, m in old_link.part_materials
+        )
+        result.links[link(name)] = replace(
+            old_link, name=link(name), material=made_of, part_materials=per_part
+        )
     for name, j in robot.joints.items():
         update = {"name": joint(name), "parent": link(j.parent), "child": link(j.child)}
         result.joints[joint(name)] = j.model_copy(update=update)
@@ -182,12 +188,11 @@ def _mirrored_link(link: Link, axis: str, mirror: Array) -> Link:
     return replace(
         link,
         parts=tuple(part(old) for old in link.parts),
-        given_inertia=None if given is None else _mirrored_inertia(given, mirror),
+        given_inertia=None if given is None else given.placed(mirror),
+        points=tuple(
+            PointMass(mass=p.mass, at=mirror[:3, :3] @ np.array(p.at)) for p in link.points
+        ),
         extra_visuals=[shape(old) for old in link.extra_visuals],
         given_collisions=[shape(old) for old in link.given_collisions],
         cad_frame=mirror @ link.cad_frame @ mirror,
     )
-
-
-def _mirrored_inertia(inertia: Inertia, mirror: Array) -> Inertia:
-    return inertia.placed(mirror)

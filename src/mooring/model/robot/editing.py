@@ -116,5 +116,5 @@ class Editing(Contents):
                     yield "motion", motion
         elif kind == "material":
             for link in self.links.values():
-                if link.material == name:
+                if name in (link.material, *(other for _, other in link.part_materials)):
                     yield "link", link.name

@@ -1,0 +1,130 @@
+"""Mass properties of a link from what is known of it, each with its source."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from fnmatch import fnmatchcase
+from typing import TYPE_CHECKING
+
+import numpy as np
+from pydantic import Field
+
+from mooring.cad import Part
+from mooring.geometry import Array, inverse
+from mooring.model.fields import Described, Lengths, Mass
+from mooring.model.inertia import Inertia, combined
+from mooring.model.material import Material, common_material
+from mooring.units import show
+
+if TYPE_CHECKING:
+    from mooring.model.link import Link
+
+
+class PointMass(Described):
+    """Something heavy that the CAD does not show, such as a cable or ballast.
+
+    Attributes:
+        mass: [kg].
+        at: where, in link coordinates [m].
+    """
+
+    mass: Mass = Field(gt=0)
+    at: Lengths = (0.0, 0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class PartDensity:
+    """What a part's mass is computed with.
+
+    Attributes:
+        value: [kg/m^3].
+        source: whose word it is.
+    """
+
+    value: float
+    source: str
+
+
+def link_inertia(
+    link: Link, link_frame: Array, materials: Mapping[str, Material]
+) -> Inertia | None:
+    """Mass properties in link coordinates; None where something needed is not known.
+
+    Given properties win over the geometry; a weighed mass scales what the geometry gives; point
+    masses are added to either.
+
+    Args:
+        link: the link.
+        link_frame: its frame in CAD coordinates, (4, 4).
+        materials: the robot's own; the built-in table comes after them.
+    """
+    total = link.given_inertia
+    if total is None and link.parts:
+        found = _of_parts(link, materials)
+        home = link_frame if link.cad_frame is None else link.cad_frame
+        total = None if found is None else found.placed(inverse(home))
+        if total is None:
+            return None
+    if link.points:
+        total = _with_points(link, total)
+    if total is not None and link.assumed:
+        words = total.detail.removeprefix("weighed; ")
+        total = replace(total, source="assumed", detail=f"assumed; {words}")
+    return total
+
+
+def part_density(link: Link, part: Part, materials: Mapping[str, Material]) -> PartDensity | None:
+    """A part's density; None where nobody says."""
+    for pattern, name in link.part_materials:
+        if fnmatchcase(part.name, pattern) or fnmatchcase(part.path, pattern):
+            return _of_material(name, materials)
+    if link.density is not None:
+        return PartDensity(link.density, "a density given for the link")
+    if link.material is not None:
+        return _of_material(link.material, materials)
+    if part.material is not None and part.material.density is not None:
+        return PartDensity(part.material.density, f"{part.material.name} (CAD)")
+    return None
+
+
+def _of_material(name: str, materials: Mapping[str, Material]) -> PartDensity | None:
+    material = materials.get(name) or common_material(name)
+    return None if material is None else PartDensity(material.density, name)
+
+
+def _of_parts(link: Link, materials: Mapping[str, Material]) -> Inertia | None:
+    """In CAD coordinates."""
+    densities = [part_density(link, part, materials) for part in link.parts]
+    known = [found for found in densities if found is not None]
+    if not known and link.weighed is not None:
+        # Only proportions matter when the total is weighed: take one density throughout.
+        known = [PartDensity(1.0, "one density throughout")] * len(link.parts)
+    if len(known) < len(link.parts):
+        return None
+    bodies = [
+        Inertia(
+            part.solid.volume * density.value,
+            np.asarray(part.solid.centroid),
+            part.solid.inertia * density.value,
+            "computed",
+        )
+        for part, density in zip(link.parts, known, strict=True)
+    ]
+    names = ", ".join(dict.fromkeys(density.source for density in known))
+    sources = "/".join(sorted({part.geometry.source for part in link.parts}))
+    total = combined(bodies, "computed", f"{sources} volume x density of {names}")
+    if link.weighed is None or total.mass <= 0:
+        return total
+    return total.scaled_to(link.weighed, f"weighed; distribution from {total.detail}")
+
+
+def _with_points(link: Link, body: Inertia | None) -> Inertia:
+    points = [
+        Inertia(point.mass, np.array(point.at), np.zeros((3, 3)), "given") for point in link.points
+    ]
+    added = show(sum(point.mass for point in link.points), "mass")
+    what = "1 point" if len(points) == 1 else f"{len(points)} points"
+    if body is None:
+        return combined(points, "given", f"{added} in {what}")
+    return combined([body, *points], body.source, f"{body.detail}, and {added} in {what}")
