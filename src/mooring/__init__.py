@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from mooring.errors import MooringError
     from mooring.formats import read
     from mooring.model import Robot
+    from mooring.model.comparing import differences
     from mooring.simulation import Recording, simulate
 
 __version__ = "0.1.0"
@@ -27,6 +28,7 @@ _HOMES = {
     "Robot": "mooring.model",
     "check": "mooring.checks",
     "demo": "",
+    "differences": "mooring.model.comparing",
     "dynamics": "",
     "kinematics": "",
     "picture": "mooring.drawing",
@@ -42,6 +44,7 @@ __all__ = [
     "Robot",
     "check",
     "demo",
+    "differences",
     "dynamics",
     "kinematics",
     "picture",

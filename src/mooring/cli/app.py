@@ -6,7 +6,7 @@ import sys
 
 import typer
 
-from mooring.cli import check, demo, draft, export, parts, picture, run, tree
+from mooring.cli import check, demo, diff, draft, export, parts, picture, run, tree
 from mooring.errors import InputError, ModelError, MooringError
 
 app = typer.Typer(
@@ -26,6 +26,7 @@ app.command("tree")(tree.tree)
 app.command("picture")(picture.picture)
 app.command("run")(run.run)
 app.command("export")(export.export)
+app.command("diff")(diff.diff)
 app.command("demo")(demo.demo)
 
 

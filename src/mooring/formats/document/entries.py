@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BeforeValidator, Field
+from pydantic import BeforeValidator, Field, WithJsonSchema
 
 from mooring.model.fields import Density, Described, Length, Lengths, Mass
 from mooring.model.mass import PointMass
@@ -15,7 +15,11 @@ def _listed(value: Any) -> Any:
     return [value] if isinstance(value, str) else value
 
 
-Patterns = Annotated[list[str], BeforeValidator(_listed)]
+Patterns = Annotated[
+    list[str],
+    BeforeValidator(_listed),
+    WithJsonSchema({"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]}),
+]
 
 
 class SimplifyEntry(Described):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Annotated, Any, Literal
 
-from pydantic import BeforeValidator, Field, model_validator
+from pydantic import BeforeValidator, Field, WithJsonSchema, model_validator
 
 from mooring.errors import ModelError, did_you_mean
 from mooring.model.fields import Described, Length, Lengths
@@ -40,7 +40,13 @@ class CollisionRule(Described):
     """
 
     fit: RuleName
-    parts: Annotated[tuple[str, ...], BeforeValidator(_listed)] = ()
+    parts: Annotated[
+        tuple[str, ...],
+        BeforeValidator(_listed),
+        WithJsonSchema(
+            {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]}
+        ),
+    ] = ()
     pieces: int = Field(8, ge=1, le=64)
     error: Length | None = Field(None, gt=0)
     clearance: Length = Field(0.0, ge=0)

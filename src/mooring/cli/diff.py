@@ -1,0 +1,42 @@
+"""mooring diff: what differs between two descriptions."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from mooring.cli.terminal import Json, busy, counted, out, print_json
+
+
+def diff(
+    before: Annotated[Path, typer.Argument(metavar="A", help="A robot, .yaml or .urdf.")],
+    after: Annotated[Path, typer.Argument(metavar="B", help="Another, in any readable format.")],
+    json: Json = False,
+) -> None:
+    """What differs between two descriptions; exit code 1 when something does."""
+    from mooring.formats import read
+    from mooring.model.comparing import differences
+
+    with busy("comparing"):
+        found = differences(read(before), read(after))
+    if json:
+        print_json([asdict(difference) for difference in found])
+    else:
+        console = out()
+        for difference in found:
+            console.print(_colored(difference.what, str(difference)), soft_wrap=True)
+        console.print(
+            f"{counted(len(found), 'difference')}" if found else "no differences", style="bold"
+        )
+    if found:
+        raise typer.Exit(1)
+
+
+def _colored(what: str, text: str) -> str:
+    from rich.markup import escape
+
+    marks = {"added": "[green4]+[/]", "removed": "[red]-[/]"}
+    return f"{marks.get(what, '[dark_orange3]~[/]')} {escape(text)}"
