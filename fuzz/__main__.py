@@ -21,7 +21,7 @@ from pathlib import Path
 
 from fuzz.mutate import mutated
 
-SECONDS_A_FILE = 20
+SECONDS_A_FILE = 60
 MEMORY = 6 * 2**30
 
 

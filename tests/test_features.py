@@ -11,7 +11,7 @@ from mooring.cad.mesh import Mesh
 from mooring.cad.places.bores import shared_axis
 from mooring.cad.surfaces import Cone, Cylinder, Plane, Sphere, Surface
 from mooring.demo import LINE_TENDER
-from mooring.formats.stl import write_stl
+from mooring.formats.scenes.stl import write_stl
 from mooring.geometry import apply, placement, rotation_from_rpy
 from mooring.model.shape_meshes import ball, box, cylinder, turned
 from tests.parts import made, sampler

@@ -160,6 +160,22 @@ class Formats(Case):
         outside.write_text("mtllib ../../etc/hostname\n" + OBJ_POINTS + OBJ_FACES)
         self.assertIn("outside its folder and was not opened", " ".join(read_cad(outside).notes))
 
+    def test_an_obj_object_of_two_materials_is_one_painted_part(self) -> None:
+        folder = folder_for(self)
+        (folder / "paint.mtl").write_text("newmtl red\nKd 1 0 0\nnewmtl blue\nKd 0 0 1\n")
+        lines = OBJ_FACES.strip().splitlines()
+        faces = "usemtl red\n" + "\n".join(lines[:4]) + "\nusemtl blue\n" + "\n".join(lines[4:])
+        file = folder / "crate.obj"
+        file.write_text(f"mtllib paint.mtl\no crate\n{OBJ_POINTS}{faces}\n")
+        (part,) = read_cad(file, unit="m").parts
+        self.assertEqual((part.name, part.color, part.geometry.closed), ("crate", "#0000ff", True))
+        paint = part.mesh.paint
+        assert paint is not None
+        self.assertEqual(paint.colors, ("#ff0000",))
+        self.assertEqual(
+            int((paint.of_triangle == 0).sum()), len(part.mesh.faces) * 4 // len(lines)
+        )
+
     def test_collada_says_its_unit_and_which_way_is_up(self) -> None:
         (part,) = self.read("crate.dae", DAE).parts
         self.assertEqual(part.name, "crate")

@@ -12,7 +12,15 @@ from mooring.cli.terminal import Json, RobotFile, busy, out, print_json
 
 def export(
     file: RobotFile,
-    output: Annotated[Path, typer.Argument(metavar="OUT", help="A file; .urdf for URDF.")],
+    output: Annotated[
+        Path,
+        typer.Argument(
+            metavar="OUT", help="A file: .urdf, .glb, .stl, .obj, .ply, .json, .dot or .svg."
+        ),
+    ],
+    posture: Annotated[
+        str | None, typer.Option(help="For geometry: the posture it stands in.")
+    ] = None,
     json: Json = False,
 ) -> None:
     """Write a robot in an open format, listing what the format cannot carry."""
@@ -20,7 +28,7 @@ def export(
 
     with busy(f"exporting {file.name}"):
         robot = read(file)
-        losses = robot.write(output)
+        losses = robot.write(output, posture=posture)
     if json:
         print_json({"file": str(output), "not_carried": losses})
         return

@@ -8,6 +8,11 @@ from pathlib import Path
 
 from mooring.errors import InputError
 from mooring.formats.document import load_document
+from mooring.formats.graph import write_dot, write_svg
+from mooring.formats.resolved import write_json
+from mooring.formats.scenes.gltf import write_glb
+from mooring.formats.scenes.meshes import write_mesh
+from mooring.formats.scenes.posed import Posture
 from mooring.formats.urdf import read_urdf, write_urdf
 from mooring.model import Robot
 
@@ -16,7 +21,19 @@ READABLE: dict[str, Callable[[Path], Robot]] = {
     ".yml": load_document,
     ".urdf": read_urdf,
 }
-WRITABLE: dict[str, Callable[[Robot, Path], list[str]]] = {".urdf": write_urdf}
+DESCRIPTIONS: dict[str, Callable[[Robot, Path], list[str]]] = {
+    ".urdf": write_urdf,
+    ".json": write_json,
+    ".dot": write_dot,
+    ".svg": write_svg,
+}
+SCENES: dict[str, Callable[[Robot, Path, Posture], list[str]]] = {
+    ".glb": write_glb,
+    ".stl": write_mesh,
+    ".obj": write_mesh,
+    ".ply": write_mesh,
+}
+WRITABLE = (*DESCRIPTIONS, *SCENES)
 
 
 def read(file: str | PathLike[str], *, allow_outside: bool = False) -> Robot:
@@ -45,10 +62,15 @@ def read(file: str | PathLike[str], *, allow_outside: bool = False) -> Robot:
     return reader(path)
 
 
-def write(robot: Robot, file: Path) -> list[str]:
+def write(robot: Robot, file: Path, posture: Posture = None) -> list[str]:
     """Write a robot in the format of the file's suffix; see `Robot.write`."""
-    writer = WRITABLE.get(file.suffix.lower())
-    if writer is None:
+    suffix = file.suffix.lower()
+    if suffix in SCENES:
+        return SCENES[suffix](robot, file, posture)
+    if suffix not in DESCRIPTIONS:
         known = ", ".join(WRITABLE)
         raise InputError(f"{file}: cannot write this format; writable are files ending in {known}")
-    return writer(robot, file)
+    if posture is not None:
+        shown = ", ".join(SCENES)
+        raise InputError(f"{file}: a description has no posture; {shown} do")
+    return DESCRIPTIONS[suffix](robot, file)

@@ -8,7 +8,7 @@ from mooring.model.link import Link
 from mooring.model.material import Material
 from mooring.model.placement import Placement
 from mooring.model.robot import Robot
-from mooring.model.shapes import Box, Capsule, Cylinder, MeshShape, PlacedShape, Sphere
+from mooring.model.shapes import Box, Capsule, Cylinder, Hull, MeshShape, PlacedShape, Sphere
 
 __all__ = [
     "Box",
@@ -16,6 +16,7 @@ __all__ = [
     "Closure",
     "Coupling",
     "Cylinder",
+    "Hull",
     "Inertia",
     "Joint",
     "Limits",

@@ -12,6 +12,7 @@ from typing import Any, BinaryIO
 import numpy as np
 
 from mooring.cad.meshes.mended import mended_stl
+from mooring.cad.meshes.obj_objects import with_whole_objects
 from mooring.cad.meshes.parsed import RawNode, RawScene, RawShape, hex_color
 from mooring.cad.paint import Paint
 
@@ -24,7 +25,7 @@ def parse(file: Path, suffix: str, companions: Mapping[str, bytes]) -> RawScene:
     """Parse a file; raises whatever the parser raises."""
     import trimesh
 
-    options = {"split_objects": True, "group_material": False} if suffix == ".obj" else {}
+    options = {"split_objects": True, "group_material": True} if suffix == ".obj" else {}
     note = ""
     with ExitStack() as stack:
         stream: BinaryIO
@@ -52,7 +53,8 @@ def parse(file: Path, suffix: str, companions: Mapping[str, bytes]) -> RawScene:
         path = _path(graph, node)
         nodes.append(RawNode(name, path, np.asarray(transform, dtype=float), shape))
     unit = str(getattr(scene, "metadata", {}).get("units", "")) or None
-    return RawScene(nodes, shapes, unit, [note] if note else [])
+    raw = RawScene(nodes, shapes, unit, [note] if note else [])
+    return with_whole_objects(raw, file) if suffix == ".obj" else raw
 
 
 def _path(graph: Any, node: str) -> tuple[str, ...]:

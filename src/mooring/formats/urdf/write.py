@@ -10,7 +10,7 @@ from lxml import etree
 
 from mooring.cad import Mesh
 from mooring.files import write_whole
-from mooring.formats.stl import write_stl
+from mooring.formats.scenes.stl import write_stl
 from mooring.geometry import Array, placement, rpy_from_rotation
 from mooring.model import Box, Capsule, Cylinder, Inertia, Joint, MeshShape, PlacedShape, Robot
 from mooring.model.shapes import Hull, Shape, Sphere

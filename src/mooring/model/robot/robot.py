@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pathlib
+from collections.abc import Mapping
 from os import PathLike
 from typing import TYPE_CHECKING
 
@@ -65,19 +66,30 @@ class Robot(Building, Combining, Editing):
 
         return compile_tree(self)
 
-    def write(self, file: str | PathLike[str]) -> list[str]:
+    def write(
+        self,
+        file: str | PathLike[str],
+        *,
+        posture: str | Mapping[str, float | str] | None = None,
+    ) -> list[str]:
         """Write the robot in the format of the file's suffix.
+
+        Args:
+            file: .urdf; .json (resolved, for programs); .dot or .svg (the tree, drawn); .glb, .stl,
+                .obj or .ply (its geometry).
+            posture: for geometry, how it stands: a posture's name, or positions by joint.
 
         Returns:
             What the format could not carry, a sentence each.
 
         Raises:
             InputError: the suffix is of no format that can be written.
+            ModelError: no such posture or joint.
             UnsoundRobotError: the robot is no tree.
         """
         from mooring.formats import write
 
-        return write(self, pathlib.Path(file))
+        return write(self, pathlib.Path(file), posture)
 
     def link_frames(self) -> dict[str, Array]:
         """Each link's frame in CAD coordinates with every joint at zero, (4, 4) by name.

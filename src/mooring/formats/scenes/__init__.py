@@ -1,0 +1,1 @@
+"""Robots as geometry in a posture: glTF, STL, OBJ, PLY."""

@@ -1,0 +1,150 @@
+"""Exported geometry, drawings and descriptions say what the robot says."""
+
+import json
+import struct
+import unittest
+
+import numpy as np
+from lxml import etree
+
+import mooring
+from mooring import kinematics, read_cad
+from mooring.demo import WALKER
+from mooring.errors import InputError, ModelError
+from mooring.geometry import apply
+from tests.support import folder_for, line_tender, run_mooring
+
+
+def tree_of(file: object) -> dict:
+    data = file.read_bytes()
+    magic, version, length = struct.unpack("<4sII", data[:12])
+    assert (magic, version, length) == (b"glTF", 2, len(data))
+    (size,) = struct.unpack("<I", data[12:16])
+    return json.loads(data[20 : 20 + size])
+
+
+class Geometry(unittest.TestCase):
+    def test_gltf_has_every_part_in_its_place(self) -> None:
+        folder = folder_for(self)
+        tender = line_tender()
+        q = kinematics.configuration(tender, "over_ship")
+        poses = kinematics.link_poses(tender.tree(), q)
+        lost = tender.write(folder / "tender.glb", posture="over_ship")
+        self.assertTrue(any("collision" in words for words in lost))
+        assembly = read_cad(folder / "tender.glb")
+        tree, frames = tender.tree(), tender.link_frames()
+        self.assertEqual(len(assembly.parts), 109)
+        for name, link in tender.links.items():
+            move = poses[tree.link(name)] @ np.linalg.inv(frames[name])
+            for part in link.parts:
+                # A part may be called as its link is; the reader numbers such names.
+                found = next(p for p in assembly.parts if p.name in (part.name, f"{part.name}_1"))
+                vertices = apply(move, part.vertices)
+                np.testing.assert_allclose(
+                    [found.vertices.min(axis=0), found.vertices.max(axis=0)],
+                    [vertices.min(axis=0), vertices.max(axis=0)],
+                    atol=1e-5,
+                )
+                self.assertIn(name, found.path)
+        content = tree_of(folder / "tender.glb")
+        # One mesh for each distinct part and color, links as nodes by name.
+        self.assertEqual(len(content["meshes"]), 36)
+        self.assertLessEqual(set(tender.links), {node["name"] for node in content["nodes"]})
+
+    def test_frames_are_nodes(self) -> None:
+        folder = folder_for(self)
+        walker = mooring.read(WALKER.document)
+        walker.write(folder / "walker.glb")
+        places = read_cad(folder / "walker.glb").frames
+        tree = walker.tree()
+        true = kinematics.frame_poses(tree, np.zeros(len(tree.coordinates)))
+        for name, place in true.items():
+            np.testing.assert_allclose(places[name].matrix, place, atol=1e-6)
+
+    def test_meshes_hold_the_whole_robot_as_it_stands(self) -> None:
+        folder = folder_for(self)
+        tender = line_tender()
+        volume = sum(p.mesh.solid.volume for link in tender.links.values() for p in link.parts)
+        reach = {}
+        for suffix in ("stl", "obj", "ply"):
+            file = folder / f"tender.{suffix}"
+            tender.write(file, posture="over_ship")
+            assembly = read_cad(file, unit="m")
+            self.assertAlmostEqual(sum(p.volume for p in assembly.parts) / volume, 1, places=4)
+            reach[suffix] = assembly.bounds
+        np.testing.assert_allclose(reach["stl"], reach["ply"], atol=1e-6)
+        np.testing.assert_allclose(reach["stl"], reach["obj"], atol=1e-6)
+        colors = {part.color for part in read_cad(folder / "tender.obj", unit="m").parts}
+        self.assertLessEqual({"#d9822b", "#3f6f8f"}, colors)
+        paint = read_cad(folder / "tender.ply", unit="m").parts[0].mesh.paint
+        assert paint is not None
+        self.assertIn("#d9822b", paint.colors)
+
+    def test_wrong_requests_are_refused(self) -> None:
+        folder = folder_for(self)
+        empty = mooring.Robot("empty")
+        empty.add_link("base")
+        for call, error, words in (
+            (lambda: empty.write(folder / "a.glb"), InputError, "shows nothing"),
+            (lambda: empty.write(folder / "a.stl"), InputError, "shows nothing"),
+            (lambda: empty.write(folder / "a.blend"), InputError, "writable are files ending in"),
+            (
+                lambda: line_tender().write(folder / "a.urdf", posture="stowed"),
+                InputError,
+                "no posture",
+            ),
+            (
+                lambda: line_tender().write(folder / "a.glb", posture="stoed"),
+                ModelError,
+                "did you mean",
+            ),
+        ):
+            with self.assertRaisesRegex(error, words):
+                call()
+        self.assertEqual(list(folder.iterdir()), [])
+
+
+class Descriptions(unittest.TestCase):
+    def test_json_is_complete_enough_to_move_the_robot(self) -> None:
+        folder = folder_for(self)
+        file = folder / "tender.json"
+        done = run_mooring("export", mooring.demo.LINE_TENDER.document, file)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        told = json.loads(file.read_text())
+        tender = line_tender()
+        self.assertEqual(told["coordinates"], tender.coordinates)
+        # Built again from the numbers alone it has the same masses and moves the same way.
+        again = mooring.Robot(told["robot"])
+        for name, link in told["links"].items():
+            i = link["inertia"]
+            tensor = np.array(i["tensor_kg_m2"])[[0, 1, 2, 0, 0, 1], [0, 1, 2, 1, 2, 2]]
+            again.add_link(name, mass=i["mass_kg"], centre=i["centre_m"], inertia=tensor)
+        for name, joint in told["joints"].items():
+            limits = joint["limits_si"] if joint["type"] != "fixed" else {}
+            again.add_joint(
+                name, joint["type"], parent=joint["parent"], child=joint["child"],
+                at={"xyz": joint["xyz_m"], "rpy": joint["rpy_rad"]}, axis=joint["axis"], **limits,
+            )  # fmt: skip
+        q = np.random.default_rng(3).normal(size=(4, len(tender.coordinates)))
+        np.testing.assert_allclose(
+            mooring.dynamics.mass_matrix(again.tree(), q),
+            mooring.dynamics.mass_matrix(tender.tree(), q),
+            atol=1e-9,
+        )
+
+    def test_drawings_of_the_tree_name_every_link_and_joint(self) -> None:
+        folder = folder_for(self)
+        tender = line_tender()
+        for name in ("tree.svg", "tree.dot"):
+            tender.write(folder / name)
+        svg = etree.parse(str(folder / "tree.svg")).getroot()
+        words = {text.text for text in svg.iter("{*}text")}
+        self.assertLessEqual({*tender.links, *tender.joints, "rod_pin, hinge"}, words)
+        boxes = [
+            tuple(float(box.get(k)) for k in ("x", "y"))
+            for box in svg.iter("{*}rect")
+            if box.get("x")
+        ]
+        self.assertEqual(len(set(boxes)), len(tender.links))
+        dot = (folder / "tree.dot").read_text()
+        self.assertEqual(dot.count(" -> "), len(tender.joints) + len(tender.closures))
