@@ -40,7 +40,7 @@ def tree(
     if mass:
         _print_masses(robot, inertias)
         return
-    branch = RichTree(_link_text(root, inertias[root]), guide_style="dim")
+    branch = RichTree(_link_text(robot, root, inertias[root]), guide_style="dim")
     _grow(robot, root, inertias, branch)
     console = out()
     console.print(branch)
@@ -89,16 +89,22 @@ def _print_masses(robot: Robot, inertias: dict[str, Inertia | None]) -> None:
 def _grow(robot: Robot, link: str, inertias: dict[str, Inertia | None], branch: RichTree) -> None:
     for joint in robot.joints.values():
         if joint.parent == link:
-            text = f"{_joint_text(robot, joint)}\n{_link_text(joint.child, inertias[joint.child])}"
+            below = _link_text(robot, joint.child, inertias[joint.child])
+            text = f"{_joint_text(robot, joint)}\n{below}"
             _grow(robot, joint.child, inertias, branch.add(text))
 
 
-def _link_text(name: str, inertia: Inertia | None) -> str:
+def _link_text(robot: Robot, name: str, inertia: Inertia | None) -> str:
     from mooring.units import show
 
-    if inertia is None:
-        return f"[bold]{name}[/]  [dim]no mass[/]"
-    return f"[bold]{name}[/]  {show(inertia.mass, 'mass')} [dim]{inertia.source}[/]"
+    words = f"[bold]{name}[/]  [dim]no mass[/]"
+    if inertia is not None:
+        words = f"[bold]{name}[/]  {show(inertia.mass, 'mass')} [dim]{inertia.source}[/]"
+    for frame in robot.frames.values():
+        if frame.link == name:
+            role = "" if frame.role == "plain" else f"{frame.role} "
+            words += f"  [dark_orange3]{role}frame {frame.name}[/]"
+    return words
 
 
 def _joint_text(robot: Robot, joint: Joint) -> str:

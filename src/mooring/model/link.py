@@ -36,6 +36,7 @@ class Link:
         given_collisions: shapes it collides with besides those.
         cad_frame: the link's frame in the coordinates of the CAD that its parts come from, (4, 4),
             for a link that came with another robot; None where that is this robot's own CAD.
+        carrier: whether it only connects the simple joints of a compound one; it has no mass.
         included_as: which inclusion it came with; links of different inclusions share parts.
     """
 
@@ -52,6 +53,7 @@ class Link:
     collision_rules: tuple[CollisionRule, ...] | None = None
     given_collisions: list[PlacedShape] = field(default_factory=list)
     cad_frame: Array | None = None
+    carrier: bool = False
     included_as: str = ""
 
     @cached_property

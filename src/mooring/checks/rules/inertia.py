@@ -51,7 +51,7 @@ def mass_missing(robot: Robot) -> Iterator[Found]:
     for name, link in robot.links.items():
         if not moves[name] or robot.inertia(name, np.eye(4)) is not None:
             continue
-        if link.parts or group[name] not in heavy:
+        if link.parts or (group[name] not in heavy and not link.carrier):
             yield Found(
                 ("links", name),
                 f"link {name!r} moves and has no mass: {_why_unknown(robot, link)}",

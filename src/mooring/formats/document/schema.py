@@ -26,6 +26,7 @@ from mooring.formats.document.entries import (
 )
 from mooring.model import Closure, Coupling, Joint, Limits, LinkFrame, Material, MotionStep, Motor
 from mooring.model.collision.definition import RULES, BarEntry, CollisionRule, ShapeEntry
+from mooring.model.compound import CompoundJoint, SimpleEntry
 from mooring.model.fields import Described
 from mooring.model.mass import PointMass
 from mooring.model.placement import PlacementEntry
@@ -34,7 +35,7 @@ _FOUND = (BoreEntry, SlideEntry, FaceEntry, CentreEntry, FrameEntry)
 _DEFINITIONS: tuple[type[Described], ...] = (
     CadEntry, LinkEntry, IncludeEntry, Material, Joint, Coupling, Closure, Motor, LinkFrame,
     MotionStep, CollisionRule, ShapeEntry, PlacementEntry, Limits, PointMass, SimplifyEntry,
-    BarEntry, *_FOUND,
+    BarEntry, CompoundJoint, SimpleEntry, *_FOUND,
 )  # fmt: skip
 _QUANTITY = {"anyOf": [{"type": "number"}, {"type": "string"}]}
 
@@ -85,7 +86,10 @@ def document_schema() -> dict[str, Any]:
             "collision": {"type": "object", "additionalProperties": _ref_to("Collision")},
             "include": {"type": "array", "items": _ref(IncludeEntry)},
             "frames": _by_name(LinkFrame),
-            "joints": _by_name(Joint),
+            "joints": {
+                "type": "object",
+                "additionalProperties": {"anyOf": [_ref(Joint), _ref(CompoundJoint)]},
+            },
             "couplings": _by_name(Coupling),
             "closures": _by_name(Closure),
             "motors": _by_name(Motor),

@@ -50,6 +50,7 @@ class _Writer:
             self._link(root, name)
         for joint in self.robot.joints.values():
             self._joint(root, joint)
+        self._frames(root)
         for position, (color, name) in enumerate(self.colors.items()):
             material = etree.Element("material", name=name)
             rgb = (int(color[k : k + 2], 16) / 255 for k in (1, 3, 5))
@@ -75,6 +76,22 @@ class _Writer:
         for shape in link.collisions:
             for piece, place in self._urdf_pieces(name, shape):
                 self._shape(element, "collision", piece, shape.in_link(frame) @ place, shape)
+
+    def _frames(self, root: etree._Element) -> None:
+        """URDF has links and joints only: a frame is a link without mass on a fixed joint."""
+        taken = {*self.robot.links, *self.robot.joints}
+        for name, frame in self.robot.frames.items():
+            if name in taken:
+                self.losses.append(f"frame {name!r} is left out: a link or joint has that name")
+                continue
+            etree.SubElement(root, "link", name=name)
+            element = etree.SubElement(root, "joint", name=f"{name}_frame", type="fixed")
+            _origin(element, frame.at.in_link(self.frames[frame.link]))
+            etree.SubElement(element, "parent", link=frame.link)
+            etree.SubElement(element, "child", link=name)
+            self.losses.append(
+                f"frame {name!r} is written as a link without mass; its role is lost"
+            )
 
     def _urdf_pieces(self, link: str, placed: PlacedShape) -> list[tuple[Shape, Array]]:
         """The shape itself, or the same surface made of what URDF has."""

@@ -12,6 +12,7 @@ from typing import Any
 from mooring.cad import Assembly, Axis, Part
 from mooring.errors import ModelError, did_you_mean
 from mooring.model.collision import CollisionWords, chosen_parts, read_collision
+from mooring.model.compound import COMPOUND_TYPES, CompoundJoint, freedoms
 from mooring.model.drive import MotionStep, Motor
 from mooring.model.fields import Motion
 from mooring.model.frame import LinkFrame
@@ -19,7 +20,7 @@ from mooring.model.joint import Closure, Coupling, Joint
 from mooring.model.link import Link
 from mooring.model.mass import PointMass
 from mooring.model.material import COMMON_DENSITIES, Material, common_material
-from mooring.model.placement import Where
+from mooring.model.placement import Placement, Where
 from mooring.model.robot.contents import Contents
 from mooring.model.robot.values import axis_on, given_inertia, read_value
 from mooring.model.shapes import PlacedShape
@@ -186,14 +187,51 @@ class Building(Contents):
         self.describe_joint(name, {key: value for key, value in entry.items() if value is not None})
 
     def describe_joint(self, name: str, entry: Mapping[str, Any]) -> None:
-        """Add a joint from a mapping with the keys of `Joint`, as in a document."""
+        """Add a joint from a mapping with the keys of `Joint`, as in a document.
+
+        One with the keys of `CompoundJoint` adds the simple joints it is made of, named after it,
+        such as `hip_yaw`, `hip_pitch` and `hip_roll`, with links without mass between them.
+        """
         self._free("joint", name, self.joints)
         what = f"joint {name!r}"
         entry = dict(entry)
+        if entry.get("type") in COMPOUND_TYPES:
+            self._describe_compound(name, what, entry)
+            return
         at = entry.get("at")
         if isinstance(at, Axis):
             entry["axis"] = axis_on(what, at, entry.get("axis"))
         self.joints[name] = define(Joint, what, entry, name=name)
+
+    def _describe_compound(self, name: str, what: str, entry: dict[str, Any]) -> None:
+        if isinstance(entry.get("at"), Axis) and entry["type"] != "spherical":
+            entry["axis"] = axis_on(what, entry["at"], entry.get("axis"))
+        joint = define(CompoundJoint, what, entry)
+        chain = freedoms(joint)
+        made: list[Joint] = []
+        link, place = joint.parent, joint.at
+        for number, freedom in enumerate(chain, start=1):
+            child = joint.child if number == len(chain) else f"{name}_{freedom.name}_carrier"
+            said = freedom.said.model_dump(exclude_none=True)
+            turning = "revolute" if freedom.said.limits else "continuous"
+            simple = {
+                "type": "prismatic" if freedom.slides else turning,
+                "parent": link, "child": child, "at": place, "axis": freedom.axis, **said,
+            }  # fmt: skip
+            try:
+                made.append(define(Joint, what, simple, name=f"{name}_{freedom.name}"))
+            except EntryError as error:
+                problems = [((freedom.name, *path), text) for path, text in error.problems]
+                raise EntryError(what, problems) from None
+            link, place = child, Placement()
+        for simple_joint in made:
+            self._free("joint", simple_joint.name, self.joints)
+            if simple_joint.child != joint.child:
+                self._free("link", simple_joint.child, self.links)
+        for simple_joint in made:
+            self.joints[simple_joint.name] = simple_joint
+            if simple_joint.child != joint.child:
+                self.links[simple_joint.child] = Link(simple_joint.child, carrier=True)
 
     def add_coupling(
         self, joint: str, *, follows: str, ratio: float = 1.0, offset: float | str = 0.0
