@@ -45,6 +45,7 @@ SECTIONS = (
     "collision",
     "include",
     "frames",
+    "chains",
     "joints",
     "couplings",
     "closures",
@@ -112,6 +113,7 @@ class _Loader:
         self._each(document, "frames", lambda n, e: robot.describe_frame(n, self._placed(e)))
         self._include(robot, document.get("include"), attached=True)
         self._each(document, "joints", lambda n, e: robot.describe_joint(n, self._placed(e)))
+        self._each(document, "chains", lambda n, e: robot.describe_chain(n, self._placed(e)))
         self._each(document, "couplings", robot.describe_coupling)
         self._each(document, "closures", lambda n, e: robot.describe_closure(n, self._placed(e)))
         self._each(document, "motors", robot.describe_motor)
@@ -373,6 +375,7 @@ _SINGULAR = {
     "collision": "collision of",
     "materials": "material",
     "frames": "frame",
+    "chains": "chain",
     "links": "link",
     "joints": "joint",
     "couplings": "coupling of",

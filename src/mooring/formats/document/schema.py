@@ -25,6 +25,7 @@ from mooring.formats.document.entries import (
     SlideEntry,
 )
 from mooring.model import Closure, Coupling, Joint, Limits, LinkFrame, Material, MotionStep, Motor
+from mooring.model.chain import Chain, TableRow
 from mooring.model.collision.definition import RULES, BarEntry, CollisionRule, ShapeEntry
 from mooring.model.compound import CompoundJoint, SimpleEntry
 from mooring.model.fields import Described
@@ -35,7 +36,7 @@ _FOUND = (BoreEntry, SlideEntry, FaceEntry, CentreEntry, FrameEntry)
 _DEFINITIONS: tuple[type[Described], ...] = (
     CadEntry, LinkEntry, IncludeEntry, Material, Joint, Coupling, Closure, Motor, LinkFrame,
     MotionStep, CollisionRule, ShapeEntry, PlacementEntry, Limits, PointMass, SimplifyEntry,
-    BarEntry, CompoundJoint, SimpleEntry, *_FOUND,
+    BarEntry, CompoundJoint, SimpleEntry, Chain, TableRow, *_FOUND,
 )  # fmt: skip
 _QUANTITY = {"anyOf": [{"type": "number"}, {"type": "string"}]}
 
@@ -90,6 +91,7 @@ def document_schema() -> dict[str, Any]:
                 "type": "object",
                 "additionalProperties": {"anyOf": [_ref(Joint), _ref(CompoundJoint)]},
             },
+            "chains": _by_name(Chain),
             "couplings": _by_name(Coupling),
             "closures": _by_name(Closure),
             "motors": _by_name(Motor),

@@ -11,6 +11,7 @@ from typing import Any
 
 from mooring.cad import Assembly, Axis, Part
 from mooring.errors import ModelError, did_you_mean
+from mooring.model.chain import Chain
 from mooring.model.collision import CollisionWords, chosen_parts, read_collision
 from mooring.model.compound import COMPOUND_TYPES, CompoundJoint, freedoms
 from mooring.model.drive import MotionStep, Motor
@@ -232,6 +233,80 @@ class Building(Contents):
             self.joints[simple_joint.name] = simple_joint
             if simple_joint.child != joint.child:
                 self.links[simple_joint.child] = Link(simple_joint.child, carrier=True)
+
+    def add_chain(
+        self,
+        name: str,
+        *,
+        base: str,
+        convention: str,
+        rows: Sequence[Mapping[str, Any]],
+        at: Where = None,
+        end: Where = None,
+        frame: str | None = None,
+    ) -> None:
+        """Add the joints of an arm from a table of its dimensions.
+
+        Links of the names in the table that are there already are used; others are added empty.
+
+        Args:
+            name: of the chain; joints, links and its end are named after it.
+            base: the link it begins on.
+            convention: `"standard"` or `"modified"` Denavit-Hartenberg parameters, or `"screws"`.
+            rows: a joint each, with the keys of `TableRow`.
+            at: where the table's base frame is on the base; its own frame by default.
+            end: for screws, the end frame at zero in base coordinates.
+            frame: name of the frame at the end.
+
+        Raises:
+            ModelError: a name is taken, the base is unknown, or a value is wrong.
+
+        Example:
+            `robot.add_chain("arm", base="post", convention="standard",
+            rows=[{"d": "300 mm", "alpha": "90 deg"}, {"a": "250 mm"}])`
+        """
+        entry = {
+            "base": base, "convention": convention, "rows": list(rows), "at": at, "end": end,
+            "frame": frame,
+        }  # fmt: skip
+        self.describe_chain(name, {key: value for key, value in entry.items() if value is not None})
+
+    def describe_chain(self, name: str, entry: Mapping[str, Any]) -> None:
+        """Add a chain from a mapping with the keys of `Chain`, as in a document."""
+        what = f"chain {name!r}"
+        chain = define(Chain, what, entry, name=name)
+        if chain.base not in self.links:
+            hint = did_you_mean(chain.base, list(self.links))
+            raise EntryError(what, [(("base",), f"no link is called {chain.base!r}{hint}")])
+        steps, end = chain.placements()
+        names = chain.names()
+        made: list[Joint] = []
+        parent = chain.base
+        for number, (row, (joint, link), (place, axis)) in enumerate(
+            zip(chain.rows, names, steps, strict=True)
+        ):
+            self._free("joint", joint, self.joints)
+            where = Placement(place)
+            if parent == chain.base:
+                where = Placement(chain.at.matrix @ place, chain.at.relative_to)
+            simple = {
+                "type": row.type, "parent": parent, "child": link, "at": where, "axis": axis,
+                "damping": row.damping, "friction": row.friction,
+            }  # fmt: skip
+            if row.limits is not None:
+                simple["limits"] = row.limits
+            try:
+                made.append(define(Joint, what, simple, name=joint))
+            except EntryError as error:
+                problems = [(("rows", number, *path), text) for path, text in error.problems]
+                raise EntryError(what, problems) from None
+            parent = link
+        tool = chain.frame or f"{name}_end"
+        self._free("frame", tool, self.frames)
+        for new in made:
+            self.joints[new.name] = new
+            self.links.setdefault(new.child, Link(new.child))
+        self.frames[tool] = LinkFrame(name=tool, link=parent, role="tool", at=Placement(end))
 
     def add_coupling(
         self, joint: str, *, follows: str, ratio: float = 1.0, offset: float | str = 0.0
