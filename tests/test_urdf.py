@@ -8,7 +8,7 @@ import mooring
 from mooring import Robot, dynamics, kinematics
 from mooring.errors import InputError
 from mooring.geometry import rotation_from_rpy
-from mooring.model import Box, Cylinder, Sphere
+from mooring.model import Box, Cylinder, PlacedShape, Placement, Sphere
 from tests.support import folder_for, line_tender, random_robot
 
 ARM = """\
@@ -137,6 +137,44 @@ class Reading(unittest.TestCase):
         for words in ("not read: plugin", "package://p/gone.dae is not there", "mass 0"):
             self.assertIn(words, notes)
         self.assertEqual(robot.links["arm"].collisions[0].shape, Sphere(1))
+
+    def test_what_has_no_place_here_is_told(self) -> None:
+        robot = self.read(
+            ARM.replace('type="prismatic"', 'type="planar"')
+            .replace("</robot>", '<transmission name="drive"><joint name="turn"/><actuator name="m">'
+                     "<mechanicalReduction>50</mechanicalReduction></actuator></transmission></robot>")
+            .replace('<parent link="base"/>', '<safety_controller k_velocity="1"/><calibration rising="0"/><parent link="base"/>', 1)
+            .replace("<mimic", "<unused")
+        )  # fmt: skip
+        notes = "\n".join(robot.notes)
+        for words in (
+            "joint 'end': planar, read as the simple joints end_along_x, end_along_y, end_turn",
+            "transmission 'drive' drives turn by 1:50",
+            "joint 'turn': <safety_controller> is not kept",
+            "joint 'turn': <calibration> is not kept",
+        ):
+            self.assertIn(words, notes)
+
+    def test_a_mesh_of_several_parts_is_read_whole_and_painted(self) -> None:
+        folder = folder_for(self)
+        (folder / "elsewhere").mkdir()
+        crates = Robot("crates")
+        for name, x, color in (("one", 0.0, "#d9822b"), ("two", 3.0, "#3f6f8f")):
+            shape = PlacedShape(Box((1, 2, 3)), Placement.of((x, 0, 0)), name, color)
+            crates.add_link(name, visuals=[shape])
+        crates.add_joint("weld", "fixed", parent="one", child="two")
+        crates.write(folder / "elsewhere" / "pair.glb")
+        text = ARM.replace('<box size="1 0.1 0.1"/>', '<mesh filename="package://p/pair.glb"/>')
+        (folder / "arm.urdf").write_text(text)
+        self.assertIn("pair.glb is not there", "\n".join(mooring.read(folder / "arm.urdf").notes))
+        robot = mooring.read(folder / "arm.urdf", search=[folder / "elsewhere"])
+        (visual,) = robot.links["arm"].extra_visuals
+        np.testing.assert_allclose(np.ptp(visual.shape.mesh.vertices, axis=0), (4, 2, 3), atol=1e-6)
+        colors = sorted(visual.shape.mesh.paint.colors)
+        for found, true in zip(colors, ("#3f6f8f", "#d9822b"), strict=True):
+            # By way of glTF's amounts of light, which the parser rounds.
+            off = [int(found[k : k + 2], 16) - int(true[k : k + 2], 16) for k in (1, 3, 5)]
+            self.assertLessEqual(max(map(abs, off)), 2)
 
     def test_bad_files_are_refused_with_their_line(self) -> None:
         bomb = '<!DOCTYPE r [<!ENTITY a "b"><!ENTITY c SYSTEM "file:///etc/passwd">]>'

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from os import PathLike
 from pathlib import Path
 
@@ -16,10 +16,19 @@ from mooring.formats.scenes.posed import Posture
 from mooring.formats.urdf import read_urdf, write_urdf
 from mooring.model import Robot
 
-READABLE: dict[str, Callable[[Path], Robot]] = {
-    ".yaml": load_document,
-    ".yml": load_document,
-    ".urdf": read_urdf,
+
+def _document(file: Path, allow_outside: bool, _: Sequence[Path]) -> Robot:
+    return load_document(file, allow_outside=allow_outside)
+
+
+def _urdf(file: Path, _: bool, search: Sequence[Path]) -> Robot:
+    return read_urdf(file, search)
+
+
+READABLE: dict[str, Callable[[Path, bool, Sequence[Path]], Robot]] = {
+    ".yaml": _document,
+    ".yml": _document,
+    ".urdf": _urdf,
 }
 DESCRIPTIONS: dict[str, Callable[[Robot, Path], list[str]]] = {
     ".urdf": write_urdf,
@@ -36,12 +45,18 @@ SCENES: dict[str, Callable[[Robot, Path, Posture], list[str]]] = {
 WRITABLE = (*DESCRIPTIONS, *SCENES)
 
 
-def read(file: str | PathLike[str], *, allow_outside: bool = False) -> Robot:
+def read(
+    file: str | PathLike[str],
+    *,
+    allow_outside: bool = False,
+    search: Sequence[str | PathLike[str]] = (),
+) -> Robot:
     """Read a robot from a document (.yaml) or a URDF file (.urdf).
 
     Args:
         file: which.
         allow_outside: whether a document may include others from outside its folder.
+        search: for URDF, folders to look for meshes in.
 
     Raises:
         InputError: the file is missing, of another format, or cannot be understood; the message
@@ -57,9 +72,7 @@ def read(file: str | PathLike[str], *, allow_outside: bool = False) -> Robot:
     if reader is None:
         known = ", ".join(READABLE)
         raise InputError(f"{path}: not a robot description; readable are files ending in {known}")
-    if reader is load_document:
-        return load_document(path, allow_outside=allow_outside)
-    return reader(path)
+    return reader(path, allow_outside, [Path(folder) for folder in search])
 
 
 def write(robot: Robot, file: Path, posture: Posture = None) -> list[str]:

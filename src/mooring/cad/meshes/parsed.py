@@ -62,8 +62,14 @@ class RawScene:
     notes: list[str] = field(default_factory=list)
 
 
-def hex_color(color: object) -> str | None:
-    """A color of three or four values, 0 to 1 or 0 to 255, as "#rrggbb"."""
+def hex_color(color: object, linear: bool = False) -> str | None:
+    """A color of three or four values, 0 to 1 or 0 to 255, as "#rrggbb".
+
+    Args:
+        color: the values.
+        linear: whether they stand for amounts of light, as in glTF, and not for sRGB
+            (IEC 61966-2-1).
+    """
 
     if color is None:
         return None
@@ -75,4 +81,7 @@ def hex_color(color: object) -> str | None:
         rgb = rgb * 255
     if not np.isfinite(rgb).all():
         return None
+    if linear:
+        light = np.clip(rgb, 0, 255) / 255
+        rgb = 255 * np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
     return "#" + "".join(f"{round(float(v)):02x}" for v in np.clip(rgb, 0, 255))

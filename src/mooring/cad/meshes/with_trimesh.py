@@ -42,7 +42,8 @@ def parse(file: Path, suffix: str, companions: Mapping[str, bytes]) -> RawScene:
             **options,
         )
     made_up = {str(file), file.name}
-    shapes = {str(name): _shape(shape) for name, shape in scene.geometry.items()}
+    linear = suffix in (".glb", ".gltf")
+    shapes = {str(name): _shape(shape, linear) for name, shape in scene.geometry.items()}
     graph = scene.graph
     nodes = []
     for node in sorted(graph.nodes, key=str):
@@ -66,14 +67,14 @@ def _path(graph: Any, node: str) -> tuple[str, ...]:
     return tuple(reversed(trail))
 
 
-def _shape(source: Any) -> RawShape:
+def _shape(source: Any, linear: bool) -> RawShape:
     vertices = np.asarray(getattr(source, "vertices", ()), dtype=float).reshape(-1, 3)
     faces = np.asarray(getattr(source, "faces", ()), dtype=np.int64).reshape(-1, 3)
     visual = getattr(source, "visual", None)
     material = getattr(visual, "material", None)
     color, paint = None, None
     if material is not None:
-        color = hex_color(getattr(material, "baseColorFactor", None))
+        color = hex_color(getattr(material, "baseColorFactor", None), linear=linear)
         color = color or hex_color(getattr(material, "main_color", None))
     elif visual is not None and visual.kind in ("vertex", "face"):
         color = hex_color(getattr(visual, "main_color", None))

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any, cast
@@ -11,7 +12,10 @@ from urllib.parse import unquote, urlparse
 import numpy as np
 from lxml import etree
 
-from mooring.cad import Mesh, read_cad
+from mooring.cad import Assembly, Mesh, Part, read_cad
+from mooring.cad.meshes.conventions import UNITLESS
+from mooring.cad.paint import Paint
+from mooring.cad.tidying import joined_part
 from mooring.errors import DocumentError, InputError, ModelError, Place
 from mooring.geometry import Array, placement, rotation_from_rpy
 from mooring.model import Box, Cylinder, MeshShape, PlacedShape, Placement, Robot, Sphere
@@ -19,19 +23,27 @@ from mooring.model.shapes import Shape
 from mooring.model.validation import EntryError
 
 LARGEST_FILE = 64 * 2**20
-_JOINT_TYPES = ("fixed", "revolute", "continuous", "prismatic")
+_JOINT_TYPES = ("fixed", "revolute", "continuous", "prismatic", "planar")
+_NOT_KEPT = {
+    "safety_controller": "its soft limits and gains belong to a controller",
+    "calibration": "its reference positions belong to a controller",
+}
 
 
-def read_urdf(file: Path) -> Robot:
+def read_urdf(file: Path, search: Sequence[Path] = ()) -> Robot:
     """Read a robot from a URDF file.
 
     Meshes that cannot be found or read are left out, and `robot.notes` says so.
+
+    Args:
+        file: which.
+        search: folders to look for meshes in, before those near the file.
 
     Raises:
         InputError: the file is missing or too large.
         DocumentError: everything that is wrong in it, each with its line.
     """
-    return _Reader(file).robot()
+    return _Reader(file, search).robot()
 
 
 class _WrongElementError(Exception):
@@ -43,8 +55,9 @@ class _WrongElementError(Exception):
 
 
 class _Reader:
-    def __init__(self, file: Path) -> None:
+    def __init__(self, file: Path, search: Sequence[Path]) -> None:
         self.file = file
+        self.search = search
         self.problems: list[tuple[Place, str]] = []
         self.colors: dict[str, str] = {}
         self.meshes: dict[Path, Mesh | None] = {}
@@ -86,13 +99,30 @@ class _Reader:
         for element in self.root.findall("joint"):
             for mimic in element.findall("mimic"):
                 self._guard(mimic, partial(self._mimic, element))
-        known = {"material", "link", "joint"}
+        for element in self.root.findall("transmission"):
+            self._transmission(element)
+        known = {"material", "link", "joint", "transmission"}
         extra = sorted({str(e.tag) for e in self.root if e.tag not in known})
         if extra:
             self._note(f"elements that are not read: {', '.join(extra)}")
         if self.problems:
             raise DocumentError(self.problems)
         return self.result
+
+    def _transmission(self, element: etree._Element) -> None:
+        """What drives a joint, without the gains that a motor here needs."""
+        joints = [e.get("name", "?") for e in element.findall("joint")]
+        ratios = [
+            text.strip()
+            for e in element.iter("mechanicalReduction")
+            if (text := e.text) and text.strip()
+        ]
+        by = f" by 1:{', 1:'.join(ratios)}" if ratios else ""
+        name = element.get("name", "")
+        self._note(
+            f"transmission {name!r} drives {', '.join(joints) or 'no joint'}{by}; URDF gives no "
+            "gains, so add a motor for it"
+        )
 
     def _guard(self, element: etree._Element, read: Callable[[etree._Element], None]) -> None:
         try:
@@ -187,8 +217,8 @@ class _Reader:
             return None
         if path not in self.meshes:
             try:
-                parts = read_cad(path, unit="m" if path.suffix.lower() == ".stl" else None).parts
-                self.meshes[path] = parts[0].mesh
+                unitless = path.suffix.lower() in UNITLESS
+                self.meshes[path] = _whole(read_cad(path, unit="m" if unitless else None))
             except InputError as error:
                 self._note(f"link {link!r}: mesh left out: {error}")
                 self.meshes[path] = None
@@ -198,15 +228,15 @@ class _Reader:
         if element.get("scale"):
             scale = np.array(_numbers(element, "scale", 3))
             faces = mesh.faces[:, ::-1] if np.prod(scale) < 0 else mesh.faces
-            mesh = Mesh(mesh.vertices * scale, faces)
+            mesh = Mesh(mesh.vertices * scale, faces, mesh.paint)
         return MeshShape(mesh, path.stem)
 
     def _find(self, filename: str) -> Path | None:
         """A mesh by relative path, file:// or package://, looked for near the URDF file."""
-        address = urlparse(filename)
+        address = urlparse(filename.replace("\\", "/"))
         if address.scheme == "package":
             inside = Path(unquote(address.path.lstrip("/")))
-            folders = [self.file.parent, *self.file.resolve().parent.parents]
+            folders = [*self.search, self.file.parent, *self.file.resolve().parent.parents]
             tries = [
                 place
                 for folder in folders
@@ -215,7 +245,8 @@ class _Reader:
         elif address.scheme == "file":
             tries = [Path(unquote(address.path))]
         else:
-            tries = [self.file.parent / filename]
+            name = unquote(address.path)
+            tries = [folder / name for folder in (*self.search, self.file.parent)]
         return next((path for path in tries if path.is_file()), None)
 
     def _color(self, element: etree._Element) -> str | None:
@@ -238,6 +269,12 @@ class _Reader:
             raise _WrongElementError(
                 element, f"joint {name!r}: the type {kind!r} cannot be read; readable are {known}"
             )
+        for tag, why in _NOT_KEPT.items():
+            if element.find(tag) is not None:
+                self._note(f"joint {name!r}: <{tag}> is not kept; {why}")
+        if kind == "planar":
+            self._planar(name, element)
+            return
         entry: dict[str, Any] = {
             "type": kind,
             "parent": _required(_child(element, "parent"), "link"),
@@ -262,6 +299,21 @@ class _Reader:
             inner = element.find(tag) if tag else element
             if inner is not None:
                 self.result.places["joints", name, *key] = self._place(inner)
+
+    def _planar(self, name: str, element: etree._Element) -> None:
+        axis = element.find("axis")
+        self.result.describe_joint(
+            name,
+            {
+                "type": "planar",
+                "parent": _required(_child(element, "parent"), "link"),
+                "child": _required(_child(element, "child"), "link"),
+                "at": Placement(_origin(element)),
+                "axis": [1.0, 0.0, 0.0] if axis is None else _numbers(axis, "xyz", 3),
+            },
+        )
+        made = ", ".join(joint for joint in self.result.joints if joint.startswith(f"{name}_"))
+        self._note(f"joint {name!r}: planar, read as the simple joints {made}")
 
     def _limits(
         self, joint: str, kind: str, element: etree._Element | None
@@ -288,6 +340,30 @@ class _Reader:
                 "offset": _number(mimic, "offset", 0.0),
             },
         )
+
+
+def _whole(assembly: Assembly) -> Mesh:
+    """All parts of a mesh file as one mesh, each in its place and its color."""
+    parts = assembly.parts
+    if len(parts) == 1 and parts[0].mesh.paint is None and parts[0].color is None:
+        return Mesh(parts[0].vertices, parts[0].mesh.faces)
+    whole = parts[0] if len(parts) == 1 else joined_part("whole", [_bare(p) for p in parts])
+    return Mesh(whole.vertices, whole.mesh.faces, _painted_all_over(whole))
+
+
+def _bare(part: Part) -> Part:
+    """Without its material: a picture has no density."""
+    return replace(part, material=None)
+
+
+def _painted_all_over(part: Part) -> Paint | None:
+    paint = part.mesh.paint
+    if part.color is None:
+        return paint
+    if paint is None:
+        return Paint((part.color,), np.zeros(len(part.mesh.faces), dtype=np.int32))
+    own = np.where(paint.of_triangle < 0, len(paint.colors), paint.of_triangle)
+    return Paint((*paint.colors, part.color), own.astype(np.int32))
 
 
 def _origin(element: etree._Element) -> Array:
