@@ -231,7 +231,7 @@ class Formats(Case):
         assembly = self.read("boat.glb", glb())
         parts = {part.name: part for part in assembly.parts}
         self.assertEqual(parts["crate"].path, "hull/crate")
-        self.assertEqual(parts["hull"].color, "#ff8000")
+        self.assertEqual(parts["hull"].color, "#ffbc00")
         # y up in the file: (x, y, z) becomes (x, -z, y).
         np.testing.assert_allclose(parts["hull"].vertices.min(axis=0), (0, -3, 5), atol=1e-6)
         np.testing.assert_allclose(parts["hull"].vertices.max(axis=0), (1, 0, 7), atol=1e-6)
