@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from mooring.drawing import picture
     from mooring.errors import MooringError
     from mooring.formats import read
+    from mooring.formats.document import DocumentEditor
     from mooring.model import Robot
     from mooring.model.comparing import differences
     from mooring.simulation import Recording, simulate
@@ -23,6 +24,7 @@ __version__ = "0.1.0"
 
 _HOMES = {
     "Assembly": "mooring.cad",
+    "DocumentEditor": "mooring.formats.document",
     "MooringError": "mooring.errors",
     "Recording": "mooring.simulation",
     "Robot": "mooring.model",
@@ -39,6 +41,7 @@ _HOMES = {
 
 __all__ = [
     "Assembly",
+    "DocumentEditor",
     "MooringError",
     "Recording",
     "Robot",

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BeforeValidator, Field, WithJsonSchema
 
+from mooring.model.collision.definition import ShapeEntry
 from mooring.model.fields import Density, Described, Length, Lengths, Mass
 from mooring.model.mass import PointMass
 from mooring.model.placement import Placement, PlacementField
@@ -116,6 +117,7 @@ class LinkEntry(Described):
         assumed: whether the mass is nothing but a guess.
         centre: the centre of mass in link coordinates [m], where it is given and not computed.
         inertia: about the centre of mass: three principal moments, or ixx, iyy, izz, ixy, ixz, iyz.
+        visuals: shapes to show besides the parts.
         collision: a rule (box, cylinder, capsule, sphere, hull, pieces, mesh, auto, none), a rule
             with its numbers, a shape, or a list of such.
     """
@@ -129,6 +131,7 @@ class LinkEntry(Described):
     mass: Mass | None = Field(None, gt=0)
     centre: list[float | str] | None = None
     inertia: list[float | str] | None = None
+    visuals: list[ShapeEntry] = Field(default_factory=list)
     collision: Any = None
 
 

@@ -55,25 +55,26 @@ SECTIONS = (
 )
 
 
-def load_document(file: Path, *, allow_outside: bool = False) -> Robot:
+def load_document(file: Path, *, allow_outside: bool = False, text: str | None = None) -> Robot:
     """Read a robot from a YAML document.
 
     Args:
         file: which.
         allow_outside: whether it may include documents from outside its folder.
+        text: what is taken to stand in it, instead of what does.
 
     Raises:
         InputError: the file is missing or not text.
         DocumentError: everything that is wrong in it, each with its line.
     """
     session = Session(None if allow_outside else file.resolve().parent)
-    return _read(file, {}, session)
+    return _read(Source(file, text), {}, session)
 
 
-def _read(file: Path, values: Mapping[str, Any], session: Session) -> Robot:
-    session.open.append(file.resolve())
+def _read(source: Source, values: Mapping[str, Any], session: Session) -> Robot:
+    session.open.append(source.file.resolve())
     try:
-        return _Loader(Source(file), values, session).robot()
+        return _Loader(source, values, session).robot()
     finally:
         session.open.pop()
 
@@ -241,7 +242,7 @@ class _Loader:
             raise EntryError("include", [])
         if key not in session.robots:
             try:
-                session.robots[key] = on_links(_read(file, include.values, session))
+                session.robots[key] = on_links(_read(Source(file), include.values, session))
             except DocumentError as error:
                 session.failed.add(key)
                 self.problems.extend(error.problems)
@@ -267,6 +268,7 @@ class _Loader:
             part_materials=link.part_materials,
             points=link.points,
             assumed=link.assumed,
+            visuals=[entry.shape for entry in link.visuals],
             collision=link.collision,
         )
 

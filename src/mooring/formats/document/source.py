@@ -17,14 +17,18 @@ KeyPath = tuple[str | int, ...]
 class Source:
     """The values of a YAML file, as plain Python, and where each was written.
 
+    Args:
+        file: which.
+        text: what is taken to stand in it, instead of what does.
+
     Raises:
         InputError: missing, too large, or not text.
         DocumentError: not YAML; a key twice.
     """
 
-    def __init__(self, file: Path) -> None:
+    def __init__(self, file: Path, text: str | None = None) -> None:
         self.file = file
-        self._tree = self._parse(_text_of(file))
+        self._tree = self._parse(text_of(file) if text is None else text)
         self._budget = _MOST_VALUES
         self.values: Any = self._plain(self._tree)
 
@@ -86,7 +90,12 @@ def _key(key: Any) -> str:
     return key if isinstance(key, str) else str(key)
 
 
-def _text_of(file: Path) -> str:
+def text_of(file: Path) -> str:
+    """The text of a document.
+
+    Raises:
+        InputError: missing, too large, empty, or not text.
+    """
     if not file.is_file():
         what = "is a folder" if file.is_dir() else "there is no such file"
         raise InputError(f"{file}: {what}")

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BeforeValidator, Field, WithJsonSchema, model_validator
 
 from mooring.errors import ModelError, did_you_mean
-from mooring.model.fields import Described, Length, Lengths
+from mooring.model.fields import Color, Described, Length, Lengths
 from mooring.model.placement import Placement, PlacementField
 from mooring.model.shapes import Box, Capsule, Cylinder, PlacedShape, Primitive, Sphere
 from mooring.model.validation import EntryError, define
@@ -76,6 +76,7 @@ class ShapeEntry(Described):
         sphere: radius [m].
         cylinder, capsule: radius and length.
         at: where its middle is, on the link or in the CAD.
+        color: "#rrggbb", where it is shown.
     """
 
     box: Lengths | None = None
@@ -83,6 +84,7 @@ class ShapeEntry(Described):
     cylinder: BarEntry | None = None
     capsule: BarEntry | None = None
     at: PlacementField = Field(default_factory=Placement)
+    color: Color | None = None
 
     @model_validator(mode="after")
     def _just_one(self) -> ShapeEntry:
@@ -104,7 +106,7 @@ class ShapeEntry(Described):
         else:
             assert self.capsule is not None
             made = Capsule(self.capsule.radius, self.capsule.length)
-        return PlacedShape(made, self.at)
+        return PlacedShape(made, self.at, color=self.color)
 
 
 CollisionWords = str | Mapping[str, Any] | CollisionRule | PlacedShape
