@@ -30,6 +30,8 @@ def gripper() -> Robot:
     robot.add_closure("bridge", "slide", between=("left", "right"), axis="y")
     robot.add_frame("base", link="palm", role="mount", at={"rpy": (0, 0, "90 deg")})
     robot.add_frame("tip", link="left", role="tool", at=(0, 0, 0.3))
+    robot.add_sensor("count", "encoder", joint="left_slide", rate="100 Hz", counts=500)
+    robot.add_sensor("eye", "camera", frame="tip", rate=10, field="60 deg")
     robot.add_posture("open", {"left_slide": "40 mm"})
     robot.add_motion("pinch", [{"to": "open"}])
     return robot
@@ -163,6 +165,8 @@ class InPython(unittest.TestCase):
         np.testing.assert_allclose(frames["flange"], frames["g_base"], atol=1e-12)
         self.assertEqual(arm.couplings["g_right_slide"].follows, "g_left_slide")
         self.assertEqual(arm.motors["g_drive"].joint, "g_left_slide")
+        self.assertEqual(arm.sensors["g_count"].joint, "g_left_slide")
+        self.assertEqual(arm.sensors["g_eye"].frame, "g_tip")
         self.assertEqual(arm.closures["g_bridge"].between, ("g_left", "g_right"))
         self.assertEqual(arm.postures["open"], {"g_left_slide": 0.04})
         # Cut out again it is the gripper, by its dynamics.
@@ -172,6 +176,7 @@ class InPython(unittest.TestCase):
             dynamics.mass_matrix(again.tree(), q), dynamics.mass_matrix(tool.tree(), q), atol=1e-12
         )
         self.assertEqual(set(again.couplings), {"g_right_slide"})
+        self.assertEqual(set(again.sensors), {"g_count", "g_eye"})
         for call, words in (
             (lambda: arm.attach(tool, at="flange", prefix="g_"), "there is already a joint called"),
             (lambda: arm.attach(tool, at="flang"), "did you mean 'flange'"),
@@ -190,7 +195,7 @@ class InPython(unittest.TestCase):
         for kind, old, new in (
             ("link", "left", "thumb"), ("joint", "left_slide", "grip"), ("motor", "drive", "screw"),
             ("frame", "tip", "point"), ("posture", "open", "wide"), ("closure", "bridge", "tie"),
-            ("motion", "pinch", "snap"), ("material", "soft", "foam"),
+            ("motion", "pinch", "snap"), ("material", "soft", "foam"), ("sensor", "eye", "lens"),
         ):  # fmt: skip
             robot.rename(kind, old, new)
         self.assertEqual(robot.joints["grip"].child, "thumb")
@@ -199,6 +204,9 @@ class InPython(unittest.TestCase):
         self.assertEqual(robot.closures["tie"].between, ("thumb", "right"))
         self.assertEqual(robot.frames["point"].link, "thumb")
         self.assertEqual(robot.postures["wide"], {"grip": 0.04})
+        self.assertEqual(
+            (robot.sensors["lens"].frame, robot.sensors["count"].joint), ("point", "grip")
+        )
         self.assertEqual(robot.motions["snap"][0].to, "wide")
         before, after = gripper().tree(), robot.tree()
         np.testing.assert_array_equal(before.arrays.translation, after.arrays.translation)
@@ -214,7 +222,8 @@ class InPython(unittest.TestCase):
     def test_what_is_needed_is_not_removed_by_accident(self) -> None:
         robot = gripper()
         with self.assertRaisesRegex(
-            ModelError, "link 'left' is needed by joint 'left_slide', closure 'bridge', frame 'tip'"
+            ModelError,
+            "link 'left' is needed by joint 'left_slide', closure 'bridge', frame 'tip', ",
         ):
             robot.remove("link", "left")
         self.assertEqual(len(robot.links), 3)
@@ -222,7 +231,7 @@ class InPython(unittest.TestCase):
         self.assertEqual(
             set(gone),
             {("link", "left"), ("joint", "left_slide"), ("closure", "bridge"), ("frame", "tip"),
-             ("coupling", "right_slide"), ("motor", "drive")},
+             ("coupling", "right_slide"), ("motor", "drive"), ("sensor", "count"), ("sensor", "eye")},
         )  # fmt: skip
         self.assertEqual(robot.postures["open"], {})
         self.assertEqual(robot.coordinates, ["right_slide"])

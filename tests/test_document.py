@@ -145,6 +145,26 @@ class Documents(unittest.TestCase):
                 self.assertIn(words, message)
                 self.assertIn(f"{self.file}:{line}: ", message)
 
+    def test_sensors_are_described_and_refused_by_kind(self) -> None:
+        sensors = "sensors:\n  eye: {kind: camera, link: boom, rate: 15 Hz, field: 70 deg}\n"
+        robot = self.read(CRANE + sensors)
+        self.assertEqual((robot.sensors["eye"].rate, robot.sensors["eye"].link), (15, "boom"))
+        for wrong, right, words in (
+            (
+                "kind: camera",
+                "kind: camra",
+                "unknown kind of sensor 'camra'; did you mean 'camera'",
+            ),
+            ("link: boom", "link: bom", "no link is called 'bom'; did you mean 'boom'"),
+            ("link: boom", "link: boom, frame: tip", "either the link or the frame"),
+            ("70 deg", "70 mm", "is a length; expected an angle"),
+            ("15 Hz", "15 s", "is a time; expected a frequency"),
+            ("kind: camera", "kind: encoder", "unknown key 'link'"),
+            ("rate: 15 Hz", "rate: 0", "greater than 0"),
+        ):
+            with self.assertRaisesRegex(DocumentError, f"sensor 'eye': .*{words}"):
+                self.read(CRANE + sensors.replace(wrong, right))
+
     def test_several_mistakes_are_told_at_once(self) -> None:
         with self.assertRaises(DocumentError) as caught:
             self.read(CRANE.replace("axis: -y", "axis: q").replace("150 kg", "150 mm"))

@@ -78,6 +78,7 @@ def resolved(robot: Robot) -> dict[str, Any]:
             for n, c in robot.closures.items()
         },
         "motors": {n: m.model_dump() for n, m in robot.motors.items()},
+        "sensors": {n: s.model_dump() for n, s in robot.sensors.items()},
         "frames": {
             n: {"link": f.link, "role": f.role, "on_link": f.at.in_link(frames[f.link]).tolist()}
             for n, f in robot.frames.items()

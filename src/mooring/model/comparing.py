@@ -30,7 +30,7 @@ class Difference:
     """One thing that is not the same.
 
     Attributes:
-        kind: link, joint, coupling, closure, motor, frame, posture, motion or robot.
+        kind: link, joint, coupling, closure, motor, sensor, frame, posture or motion.
         name: of the item.
         what: which property, or `"added"` and `"removed"`.
         message: in words, with the numbers.
@@ -70,6 +70,7 @@ def differences(before: Robot, after: Robot) -> list[Difference]:
         *pair.plain("coupling", before.couplings, after.couplings),
         *pair.plain("closure", before.closures, after.closures),
         *pair.plain("motor", before.motors, after.motors),
+        *pair.plain("sensor", before.sensors, after.sensors),
         *pair.frames(),
         *pair.postures(),
         *pair.plain("motion", before.motions, after.motions),

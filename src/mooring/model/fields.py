@@ -38,6 +38,7 @@ def _quantity(dimension: str) -> tuple[BeforeValidator, WithJsonSchema]:
 
 Length = Annotated[float, *_quantity("length")]
 Angle = Annotated[float, *_quantity("angle")]
+Frequency = Annotated[float, *_quantity("frequency")]
 Duration = Annotated[float, *_quantity("time")]
 Mass = Annotated[float, *_quantity("mass")]
 Density = Annotated[float, *_quantity("density")]

@@ -18,7 +18,7 @@ from mooring.model import Robot
 KeyPath = str | Sequence[str | int]
 _SECTIONS = {
     "link": "links", "joint": "joints", "closure": "closures", "motor": "motors",
-    "frame": "frames", "posture": "postures", "motion": "motions", "material": "materials",
+    "sensor": "sensors", "frame": "frames", "posture": "postures", "motion": "motions", "material": "materials",
     "value": "values",
 }  # fmt: skip
 
@@ -94,7 +94,7 @@ class DocumentEditor:
         """Give an item another name, here and wherever this document refers to it.
 
         Args:
-            kind: link, joint, closure, motor, frame, posture, motion, material or value.
+            kind: link, joint, closure, motor, sensor, frame, posture, motion, material or value.
             old, new: names.
 
         Raises:
@@ -132,10 +132,10 @@ class DocumentEditor:
             yield from entries if isinstance(entries, list) else entries.values()
 
         where: dict[str, list[tuple[str, tuple[str, ...]]]] = {
-            "link": [("joints", ("parent", "child")), ("frames", ("link",)),
+            "link": [("joints", ("parent", "child")), ("frames", ("link",)), ("sensors", ("link",)),
                      ("include", ("onto",)), ("chains", ("base",))],
-            "joint": [("couplings", ("follows",)), ("motors", ("joint",))],
-            "frame": [("include", ("frame",))],
+            "joint": [("couplings", ("follows",)), ("motors", ("joint",)), ("sensors", ("joint",))],
+            "frame": [("include", ("frame",)), ("sensors", ("frame",))],
             "material": [("links", ("material",))],
         }  # fmt: skip
         for section, keys in where.get(kind, ()):

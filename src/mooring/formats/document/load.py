@@ -50,6 +50,7 @@ SECTIONS = (
     "couplings",
     "closures",
     "motors",
+    "sensors",
     "postures",
     "motions",
 )
@@ -118,6 +119,7 @@ class _Loader:
         self._each(document, "couplings", robot.describe_coupling)
         self._each(document, "closures", lambda n, e: robot.describe_closure(n, self._placed(e)))
         self._each(document, "motors", robot.describe_motor)
+        self._each(document, "sensors", robot.describe_sensor)
         self._each(document, "postures", lambda n, e: _add_posture(robot, n, e))
         self._each(document, "motions", robot.add_motion, list)
         if self.problems:
@@ -383,6 +385,7 @@ _SINGULAR = {
     "couplings": "coupling of",
     "closures": "closure",
     "motors": "motor",
+    "sensors": "sensor",
     "postures": "posture",
     "motions": "motion",
 }

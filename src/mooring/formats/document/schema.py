@@ -31,12 +31,13 @@ from mooring.model.compound import CompoundJoint, SimpleEntry
 from mooring.model.fields import Described
 from mooring.model.mass import PointMass
 from mooring.model.placement import PlacementEntry
+from mooring.model.sensor import SENSOR_KINDS
 
 _FOUND = (BoreEntry, SlideEntry, FaceEntry, CentreEntry, FrameEntry)
 _DEFINITIONS: tuple[type[Described], ...] = (
     CadEntry, LinkEntry, IncludeEntry, Material, Joint, Coupling, Closure, Motor, LinkFrame,
     MotionStep, CollisionRule, ShapeEntry, PlacementEntry, Limits, PointMass, SimplifyEntry,
-    BarEntry, CompoundJoint, SimpleEntry, Chain, TableRow, *_FOUND,
+    BarEntry, CompoundJoint, SimpleEntry, Chain, TableRow, *SENSOR_KINDS.values(), *_FOUND,
 )  # fmt: skip
 _QUANTITY = {"anyOf": [{"type": "number"}, {"type": "string"}]}
 
@@ -95,6 +96,10 @@ def document_schema() -> dict[str, Any]:
             "couplings": _by_name(Coupling),
             "closures": _by_name(Closure),
             "motors": _by_name(Motor),
+            "sensors": {
+                "type": "object",
+                "additionalProperties": {"anyOf": [_ref(kind) for kind in SENSOR_KINDS.values()]},
+            },
             "postures": {
                 "type": "object",
                 "additionalProperties": {"type": "object", "additionalProperties": _QUANTITY},

@@ -47,6 +47,7 @@ def write_glb(robot: Robot, file: Path, posture: Posture = None) -> list[str]:
     for what, there in (
         ("collision shapes", any(link.collision_rules for link in robot.links.values())),
         ("motors", robot.motors),
+        ("sensors", robot.sensors),
         ("closures", robot.closures),
         ("postures", robot.postures),
     ):

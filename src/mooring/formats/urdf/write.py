@@ -211,6 +211,7 @@ class _Writer:
         for what, items in (
             ("closures", robot.closures),
             ("motors", robot.motors),
+            ("sensors", robot.sensors),
             ("postures", robot.postures),
             ("motions", robot.motions),
         ):

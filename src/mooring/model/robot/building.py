@@ -24,6 +24,7 @@ from mooring.model.material import COMMON_DENSITIES, Material, common_material
 from mooring.model.placement import Placement, Where
 from mooring.model.robot.contents import Contents
 from mooring.model.robot.values import axis_on, given_inertia, read_value
+from mooring.model.sensor import SENSOR_KINDS
 from mooring.model.shapes import PlacedShape
 from mooring.model.validation import EntryError, Path, define
 
@@ -444,6 +445,43 @@ class Building(Contents):
             hint = did_you_mean(frame.link, list(self.links))
             raise EntryError(what, [(("link",), f"no link is called {frame.link!r}{hint}")])
         self.frames[name] = frame
+
+    def add_sensor(self, name: str, kind: str, **entry: Any) -> None:
+        """Add a sensor.
+
+        Args:
+            name: a new name.
+            kind: `"imu"`, `"encoder"`, `"force_torque"`, `"contact"`, `"range_scanner"` or
+                `"camera"`.
+            entry: the keys of that kind, see `mooring.model.sensor`.
+
+        Raises:
+            ModelError: the name is taken, a link, frame or joint is unknown, or a value is wrong.
+
+        Example:
+            `robot.add_sensor("tip_imu", "imu", link="boom", rate="200 Hz")`
+        """
+        self.describe_sensor(name, {"kind": kind, **entry})
+
+    def describe_sensor(self, name: str, entry: Mapping[str, Any]) -> None:
+        """Add a sensor from a mapping with a kind and the keys of that kind, as in a document."""
+        self._free("sensor", name, self.sensors)
+        what = f"sensor {name!r}"
+        kind = entry.get("kind")
+        if kind not in SENSOR_KINDS:
+            hint = did_you_mean(str(kind), list(SENSOR_KINDS))
+            raise EntryError(what, [(("kind",), f"unknown kind of sensor {kind!r}{hint}")])
+        sensor = define(SENSOR_KINDS[str(kind)], what, entry, name=name)
+        for key, names, known in (
+            ("link", sensor.links(), self.links),
+            ("frame", sensor.frames(), self.frames),
+            ("joint", sensor.joints(), self.joints),
+        ):
+            for other in names:
+                if other not in known:
+                    hint = did_you_mean(other, list(known))
+                    raise EntryError(what, [((key,), f"no {key} is called {other!r}{hint}")])
+        self.sensors[name] = sensor
 
     def add_posture(self, name: str, positions: Mapping[str, float | str]) -> None:
         """Name a posture: positions by joint; joints not named are at zero.

@@ -20,7 +20,9 @@ if TYPE_CHECKING:
     from mooring.model.robot.robot import Robot
 
 Rename = Callable[[str], str]
-KINDS = ("link", "joint", "closure", "motor", "frame", "posture", "motion", "material")
+KINDS = (
+    "link", "joint", "closure", "motor", "sensor", "frame", "posture", "motion", "material",
+)  # fmt: skip
 """What a robot's items can be; each kind has its own names."""
 
 
@@ -35,7 +37,7 @@ def renamed(robot: Robot, names: Mapping[str, Rename]) -> Robot:
     def same(name: str) -> str:
         return name
 
-    link, joint, closure, motor, frame, posture, motion, material = (
+    link, joint, closure, motor, sensor, frame, posture, motion, material = (
         names.get(kind, same) for kind in KINDS
     )
     result = type(robot)(robot.name)
@@ -63,6 +65,10 @@ def renamed(robot: Robot, names: Mapping[str, Rename]) -> Robot:
         result.motors[motor(name)] = m.model_copy(
             update={"name": motor(name), "joint": joint(m.joint)}
         )
+    for name, s in robot.sensors.items():
+        refers = {"link": link, "frame": frame, "joint": joint}
+        update = {k: change(v) for k, change in refers.items() if (v := getattr(s, k, None))}
+        result.sensors[sensor(name)] = s.model_copy(update={"name": sensor(name), **update})
     for name, f in robot.frames.items():
         result.frames[frame(name)] = f.model_copy(
             update={"name": frame(name), "link": link(f.link)}

@@ -14,7 +14,7 @@ from mooring.model.structure import roots
 if TYPE_CHECKING:
     from mooring.model.robot.robot import Robot
 
-_PREFIXED = ("link", "joint", "closure", "motor", "frame")
+_PREFIXED = ("link", "joint", "closure", "motor", "sensor", "frame")
 
 
 class Combining(Contents):
@@ -36,7 +36,7 @@ class Combining(Contents):
 
         Args:
             other: stays as it is.
-            prefix: put before the names of its links, joints, closures, motors and frames.
+            prefix: put before the names of its links, joints, closures, motors, sensors and frames.
             onto: the link it is fixed to; it may be left out only while this robot has no links.
             at: where its root's frame comes to be, on that link (or in the CAD).
             mirror: `"x"`, `"y"` or `"z"` to include its mirror image across that axis of its root.
@@ -63,7 +63,7 @@ class Combining(Contents):
             )
         for link in added.links.values():
             link.included_as = f"{prefix}{link.included_as}"
-        for section in ("links", "joints", "couplings", "closures", "motors", "frames"):
+        for section in (*(f"{kind}s" for kind in _PREFIXED), "couplings"):
             getattr(self, section).update(getattr(added, section))
         self.materials.update(added.materials)
         for name, positions in added.postures.items():
@@ -144,6 +144,13 @@ class Combining(Contents):
         result.closures = {n: c for n, c in whole.closures.items() if set(c.between) <= links}
         result.motors = {n: m for n, m in whole.motors.items() if m.joint in joints}
         result.frames = {n: f for n, f in whole.frames.items() if f.link in links}
+        result.sensors = {
+            n: s
+            for n, s in whole.sensors.items()
+            if {*s.links()} <= links
+            and {*s.frames()} <= {*result.frames}
+            and {*s.joints()} <= joints
+        }
         result.materials = dict(whole.materials)
         result.places = dict(whole.places)
         for posture, positions in whole.postures.items():

@@ -13,6 +13,7 @@ from mooring.model.joint import Closure, Coupling, Joint, motion_of
 from mooring.model.link import Link
 from mooring.model.material import Material
 from mooring.model.robot.values import read_value
+from mooring.model.sensor import Sensor
 from mooring.model.validation import EntryError, Path
 
 ItemPath = tuple[str, ...]
@@ -28,6 +29,7 @@ class Contents:
         self.couplings: dict[str, Coupling] = {}
         self.closures: dict[str, Closure] = {}
         self.motors: dict[str, Motor] = {}
+        self.sensors: dict[str, Sensor] = {}
         self.frames: dict[str, LinkFrame] = {}
         self.postures: dict[str, dict[str, float]] = {}
         self.motions: dict[str, tuple[MotionStep, ...]] = {}

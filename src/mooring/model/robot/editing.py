@@ -23,8 +23,8 @@ class Editing(Contents):
         """Give an item another name; every reference follows.
 
         Args:
-            kind: `"link"`, `"joint"`, `"closure"`, `"motor"`, `"frame"`, `"posture"`, `"motion"` or
-                `"material"`.
+            kind: `"link"`, `"joint"`, `"closure"`, `"motor"`, `"sensor"`, `"frame"`, `"posture"`,
+                `"motion"` or `"material"`.
             old, new: names.
 
         Raises:
@@ -100,6 +100,13 @@ class Editing(Contents):
             for frame in self.frames.values():
                 if frame.link == name:
                     yield "frame", frame.name
+            for sensor in self.sensors.values():
+                if name in sensor.links():
+                    yield "sensor", sensor.name
+        elif kind == "frame":
+            for sensor in self.sensors.values():
+                if name in sensor.frames():
+                    yield "sensor", sensor.name
         elif kind == "joint":
             child = self.joints[name].child
             if child in self.links:
@@ -110,6 +117,9 @@ class Editing(Contents):
             for motor in self.motors.values():
                 if motor.joint == name:
                     yield "motor", motor.name
+            for sensor in self.sensors.values():
+                if name in sensor.joints():
+                    yield "sensor", sensor.name
         elif kind == "posture":
             for motion, steps in self.motions.items():
                 if any(step.to == name for step in steps):

@@ -31,7 +31,8 @@ class Robot(Building, Combining, Editing):
 
     Attributes:
         name: of the robot.
-        links, joints, couplings, closures, motors, frames, postures, motions, materials: by name.
+        links, joints, couplings, closures, motors, sensors, frames, postures, motions,
+            materials: by name.
         assemblies: the CAD whose parts the robot is made of, to find parts left over.
         places: where things were written, by path, e.g. `("joints", "slew", "limits")`.
         notes: what a reader assumed, changed or left out.

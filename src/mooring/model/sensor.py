@@ -1,0 +1,168 @@
+"""Sensors: what they are, where they sit, and how well they measure."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field, model_validator
+
+from mooring.model.fields import Angle, Described, Duration, Frequency, Length
+
+
+class _Sensor(Described):
+    """What all sensors have.
+
+    Attributes:
+        name: unique among the robot's sensors.
+        rate: measurements a second [Hz].
+        latency: from a measurement to its being there to read [s].
+    """
+
+    name: str = Field(exclude=True)
+    rate: Frequency = Field(gt=0)
+    latency: Duration = Field(0.0, ge=0)
+
+    def links(self) -> list[str]:
+        """Names of links it refers to."""
+        return [link] if (link := getattr(self, "link", None)) else []
+
+    def frames(self) -> list[str]:
+        """Names of frames it refers to."""
+        return [frame] if (frame := getattr(self, "frame", None)) else []
+
+    def joints(self) -> list[str]:
+        """Names of joints it refers to."""
+        return [joint] if (joint := getattr(self, "joint", None)) else []
+
+
+class _Mounted(_Sensor):
+    """A sensor on a link's own frame, or on a named frame.
+
+    Attributes:
+        link: the link it is fixed to, at the link's frame.
+        frame: instead, the frame it sits on.
+    """
+
+    link: str | None = None
+    frame: str | None = None
+
+    @model_validator(mode="after")
+    def _one_place(self) -> _Mounted:
+        if (self.link is None) == (self.frame is None):
+            raise ValueError("give either the link or the frame it sits on")
+        return self
+
+
+class Imu(_Mounted):
+    """Measures specific force and angular rate.
+
+    Attributes:
+        kind: imu.
+        force_noise: of the specific force, a density [m/s^2/sqrt(Hz)].
+        rate_noise: of the angular rate, a density [rad/s/sqrt(Hz)].
+        orientation: whether it gives its orientation too.
+    """
+
+    kind: Literal["imu"]
+    force_noise: float = Field(0.0, ge=0)
+    rate_noise: float = Field(0.0, ge=0)
+    orientation: bool = False
+
+
+class Encoder(_Sensor):
+    """Measures a joint's position.
+
+    Attributes:
+        kind: encoder.
+        joint: whose.
+        counts: steps a turn, or a metre; it is exact if not given.
+    """
+
+    kind: Literal["encoder"]
+    joint: str
+    counts: int | None = Field(None, gt=0)
+
+
+class ForceTorque(_Sensor):
+    """Measures the force and torque that a joint passes on.
+
+    Attributes:
+        kind: force_torque.
+        joint: which one; a fixed joint does as well.
+    """
+
+    kind: Literal["force_torque"]
+    joint: str
+
+
+class ContactSensor(_Sensor):
+    """Tells what a link touches, and how hard.
+
+    Attributes:
+        kind: contact.
+        link: which one.
+    """
+
+    kind: Literal["contact"]
+    link: str
+
+
+class RangeScanner(_Mounted):
+    """Measures distances along rays that fan out about the z axis of its frame.
+
+    Attributes:
+        kind: range_scanner.
+        field: angle of the fan [rad], with its middle along x.
+        rays: how many in a layer.
+        layers: how many fans, one above the other.
+        layer_field: angle from the lowest to the highest layer [rad].
+        nearest, farthest: distances it can measure [m].
+    """
+
+    kind: Literal["range_scanner"]
+    field: Angle = Field(gt=0, le=6.283185307179587)
+    rays: int = Field(ge=2, le=100_000)
+    layers: int = Field(1, ge=1, le=1024)
+    layer_field: Angle = Field(0.0, ge=0)
+    nearest: Length = Field(0.0, ge=0)
+    farthest: Length = Field(30.0, gt=0)
+
+    @model_validator(mode="after")
+    def _nearest_is_nearer(self) -> RangeScanner:
+        if self.nearest >= self.farthest:
+            raise ValueError("nearest must be nearer than farthest")
+        return self
+
+
+class CameraSensor(_Mounted):
+    """Takes pictures along the x axis of its frame, z up.
+
+    Attributes:
+        kind: camera.
+        field: horizontal angle of view [rad].
+        size: width and height [pixels].
+        channels: what a picture holds: color, depth, label.
+    """
+
+    kind: Literal["camera"]
+    field: Angle = Field(gt=0, lt=3.141592653589793)
+    size: tuple[int, int] = (640, 480)
+    channels: list[Literal["color", "depth", "label"]] = Field(default=["color"])
+
+    @model_validator(mode="after")
+    def _size_makes_sense(self) -> CameraSensor:
+        if min(self.size) < 1 or max(self.size) > 8192:
+            raise ValueError("the size must be from 1 to 8192 pixels")
+        return self
+
+
+Sensor = Imu | Encoder | ForceTorque | ContactSensor | RangeScanner | CameraSensor
+
+SENSOR_KINDS: dict[str, type[Sensor]] = {
+    "imu": Imu,
+    "encoder": Encoder,
+    "force_torque": ForceTorque,
+    "contact": ContactSensor,
+    "range_scanner": RangeScanner,
+    "camera": CameraSensor,
+}
