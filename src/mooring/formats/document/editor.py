@@ -18,8 +18,8 @@ from mooring.model import Robot
 KeyPath = str | Sequence[str | int]
 _SECTIONS = {
     "link": "links", "joint": "joints", "closure": "closures", "motor": "motors",
-    "sensor": "sensors", "frame": "frames", "posture": "postures", "motion": "motions", "material": "materials",
-    "value": "values",
+    "sensor": "sensors", "frame": "frames", "posture": "postures", "motion": "motions",
+    "material": "materials", "value": "values",
 }  # fmt: skip
 
 
