@@ -67,15 +67,21 @@ def collision(posed: Posed) -> None:
 
 
 def frames(posed: Posed) -> None:
-    """Each link's frame: arrows x, y, z in the colors of the triad, with the link's name."""
-    length = 0.07 * posed.scale
+    """The frames of links and, smaller, the named ones: arrows x, y, z in the triad's colors."""
     for name in posed.tree.links:
-        pose = posed.pose(name)
-        for axis, color in enumerate(AXES):
-            turn = placement(rotation=frame_along(np.eye(3)[axis]))
-            mesh = arrow(length, length * 0.035)
-            posed.pieces.append(Piece(mesh, pose @ turn, color, Layer.ON_TOP))
-        posed.labels.append(Label(pose[:3, 3], name))
+        _triad(posed, posed.pose(name), name, 0.07 * posed.scale)
+    for name, (row, place) in posed.tree.frames.items():
+        role = posed.robot.frames[name].role
+        label = name if role == "plain" else f"{name} ({role})"
+        _triad(posed, posed.poses[row] @ place, label, 0.045 * posed.scale)
+
+
+def _triad(posed: Posed, pose: Array, name: str, length: float) -> None:
+    for axis, color in enumerate(AXES):
+        turn = placement(rotation=frame_along(np.eye(3)[axis]))
+        mesh = arrow(length, length * 0.035)
+        posed.pieces.append(Piece(mesh, pose @ turn, color, Layer.ON_TOP))
+    posed.labels.append(Label(pose[:3, 3], name))
 
 
 def axes(posed: Posed) -> None:
