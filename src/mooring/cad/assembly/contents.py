@@ -12,7 +12,7 @@ import numpy as np
 
 from mooring.cad.part import Part
 from mooring.cad.places.frame import Frame
-from mooring.cad.tidying import Hardware, find_hardware, hidden_parts
+from mooring.cad.tidying.hardware import Hardware, find_hardware
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.units import to_si
@@ -113,6 +113,8 @@ class Contents:
 
         A part that shows through a narrow gap only may be taken for hidden.
         """
+        from mooring.cad.tidying.hidden import hidden_parts
+
         return hidden_parts(self.parts)
 
     def _group(self, chosen: str | Part | Sequence[Part]) -> Sequence[Part]:

@@ -12,13 +12,8 @@ from typing import Self
 from mooring import announcing
 from mooring.cad.assembly.contents import Contents
 from mooring.cad.part import Geometry, Part
-from mooring.cad.tidying import (
-    Ladder,
-    joined_part,
-    repaired,
-    split_part,
-    tolerance_for,
-)
+from mooring.cad.tidying.join import joined_part
+from mooring.cad.tidying.split import split_part
 from mooring.errors import ModelError
 from mooring.units import to_si
 
@@ -134,6 +129,8 @@ class Tidying(Contents):
         Raises:
             ModelError: a pattern matches nothing.
         """
+        from mooring.cad.tidying.repair import repaired
+
         chosen = self.pick(*patterns) if patterns else list(self.parts)
         notes: list[str] = []
         results: dict[int, Geometry] = {}
@@ -179,6 +176,8 @@ class Tidying(Contents):
         for part in chosen:
             if part.name not in self.kept:
                 kinds.setdefault(id(part.geometry), []).append(part)
+        from mooring.cad.tidying.simplify import Ladder, tolerance_for
+
         ladders = []
         for number, parts in enumerate(kinds.values()):
             announcing.progress(number, len(kinds))

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from mooring.cad.features.patch import Patch
 from mooring.cad.surfaces import Cone
@@ -70,6 +69,8 @@ def _tangent_planes(patch: Patch, axis: Array) -> tuple[Array, Array] | None:
 
 def _least_squares(points: Array, apex: Array, axis: Array) -> tuple[Array, Array, float] | None:
     """The apex, the axis and the half angle [rad]; None where no cone fits."""
+    from scipy.optimize import least_squares
+
     frame = frame_along(axis)
     local = (points - apex) @ frame
     size = float(np.ptp(local, axis=0).max())

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from mooring.cad.features.patch import Patch
 from mooring.cad.surfaces import Cylinder
@@ -49,6 +48,8 @@ def fit_cylinder(patch: Patch) -> Cylinder | None:
 
 def _least_squares(points: Array, guess: Array) -> tuple[Array, Array, float] | None:
     """A point on the axis, its direction and the radius; None where no cylinder fits."""
+    from scipy.optimize import least_squares
+
     middle = points.mean(axis=0)
     frame = frame_along(guess)
     local = (points - middle) @ frame

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 
-from mooring.cad.features import find_surfaces
 from mooring.cad.mesh import Mesh, weld
 from mooring.cad.meshes.conventions import Convention
 from mooring.cad.meshes.parsed import RawNode, RawScene
@@ -84,6 +83,8 @@ class SceneReader:
             faces = mesh.faces[:, ::-1] if mirrored else mesh.faces
             mesh = Mesh(mesh.vertices @ stretch.T, np.ascontiguousarray(faces), mesh.paint)
         label = self._stem if name.startswith("geometry_") else name
+        from mooring.cad.features import find_surfaces
+
         surfaces = find_surfaces(mesh)
         return Geometry(label, mesh, mesh.solid, "mesh", surfaces, mesh.bodies, mesh.closed)
 

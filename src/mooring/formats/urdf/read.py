@@ -15,7 +15,7 @@ from lxml import etree
 from mooring.cad import Assembly, Mesh, Part, read_cad
 from mooring.cad.meshes.conventions import UNITLESS
 from mooring.cad.paint import Paint
-from mooring.cad.tidying import joined_part
+from mooring.cad.tidying.join import joined_part
 from mooring.errors import DocumentError, InputError, ModelError, Place
 from mooring.geometry import Array, placement, rotation_from_rpy
 from mooring.model import Box, Cylinder, MeshShape, PlacedShape, Placement, Robot, Sphere

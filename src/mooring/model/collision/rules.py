@@ -5,17 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
 from functools import lru_cache
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from mooring.cad import Part
-from mooring.cad.mesh import Mesh
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.model.collision.definition import CollisionRule
-from mooring.model.collision.hulls import convex_pieces, hull_mesh, shrunk_hull
-from mooring.model.collision.judge import Judgement, judge
 from mooring.model.placement import Placement
 from mooring.model.shapes import (
     Box,
@@ -29,6 +26,9 @@ from mooring.model.shapes import (
     Sphere,
 )
 from mooring.units import show
+
+if TYPE_CHECKING:
+    from mooring.model.collision.judge import Judgement
 
 _BY_COST = ("sphere", "capsule", "box", "cylinder", "hull", "pieces")
 _OVERHANG = 0.1
@@ -82,6 +82,8 @@ def fit(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
     Raises:
         ModelError: nothing to cover, or nothing left after shrinking.
     """
+    from mooring.model.collision.judge import judge
+
     parts = chosen_parts(rule, parts)
     if rule.fit == "auto":
         return _cheapest(rule, parts)
@@ -108,6 +110,7 @@ def _cheapest(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
 
 def _fitted(name: str, rule: CollisionRule, parts: tuple[Part, ...]) -> list[PlacedShape]:
     from mooring.model.collision import smallest
+    from mooring.model.collision.hulls import convex_pieces, hull_mesh
 
     in_cad = Placement(np.eye(4), "cad")
     label = parts[0].geometry.name or parts[0].name
@@ -142,8 +145,9 @@ def _shrunk(shape: Shape, clearance: float) -> Shape:
         return shape
     made: Shape
     if isinstance(shape, Hull):
-        mesh: Mesh = shrunk_hull(shape.mesh, clearance)
-        return Hull(mesh, shape.name)
+        from mooring.model.collision.hulls import shrunk_hull
+
+        return Hull(shrunk_hull(shape.mesh, clearance), shape.name)
     if isinstance(shape, MeshShape):
         raise ModelError("collision: a mesh cannot be shrunk; use hull or pieces with a clearance")
     if isinstance(shape, Box):
