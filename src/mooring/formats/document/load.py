@@ -13,7 +13,6 @@ from mooring.errors import (
     InputError,
     ModelError,
     Place,
-    UnsoundRobotError,
     did_you_mean,
 )
 from mooring.formats.document.cad import tidied
@@ -27,11 +26,11 @@ from mooring.formats.document.entries import (
     LinkEntry,
     SlideEntry,
 )
+from mooring.formats.document.including import included_robot
 from mooring.formats.document.session import Session
 from mooring.formats.document.source import KeyPath, Source
 from mooring.formats.document.values import Values
 from mooring.model import Robot
-from mooring.model.robot.changed import mirrored, on_links
 from mooring.model.validation import EntryError, define
 
 VERSION = 1
@@ -209,7 +208,13 @@ class _Loader:
 
     def _include_one(self, robot: Robot, entry: Any) -> None:
         include = define(IncludeEntry, "include", self._placed(_mapping(entry)))
-        other = self._included(include)
+        read = partial(_read, session=self.session)
+        try:
+            other = included_robot(include, self.source.file.parent, self.session, read)
+        except DocumentError as error:
+            # Told with the lines of the document that is included.
+            self.problems.extend(error.problems)
+            raise EntryError("include", []) from None
         if include.frame is None:
             robot.include(
                 other,
@@ -226,36 +231,6 @@ class _Loader:
                 prefix=include.prefix,
                 joint=include.joint,
             )
-
-    def _included(self, include: IncludeEntry) -> Robot:
-        """The robot of another document, mirrored if asked; each is read and mirrored once."""
-        session = self.session
-        file = self.source.file.parent / include.file
-        path = file.resolve()
-        if session.folder is not None and not path.is_relative_to(session.folder):
-            raise EntryError(
-                "include", [(("file",), f"{include.file} is outside the document's folder")]
-            )
-        if path in session.open:
-            ring = " -> ".join(p.name for p in [*session.open[session.open.index(path) :], path])
-            raise EntryError("include", [(("file",), f"the documents include each other: {ring}")])
-        key = (path, tuple(sorted(include.values.items())))
-        if key in session.failed:
-            raise EntryError("include", [])
-        if key not in session.robots:
-            try:
-                session.robots[key] = on_links(_read(Source(file), include.values, session))
-            except DocumentError as error:
-                session.failed.add(key)
-                self.problems.extend(error.problems)
-                raise EntryError("include", []) from None
-            except (InputError, UnsoundRobotError) as error:
-                raise EntryError("include", [(("file",), str(error))]) from None
-        if include.mirror is None:
-            return session.robots[key]
-        if (*key, include.mirror) not in session.robots:
-            session.robots[*key, include.mirror] = mirrored(session.robots[key], include.mirror)
-        return session.robots[*key, include.mirror]
 
     def _link(self, robot: Robot, name: str, entry: Any) -> None:
         link = define(LinkEntry, f"link {name!r}", _mapping(entry))

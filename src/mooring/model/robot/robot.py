@@ -13,7 +13,7 @@ from mooring.cad import Part
 from mooring.errors import Place
 from mooring.geometry import Array
 from mooring.model.inertia import Inertia
-from mooring.model.robot.building import Building
+from mooring.model.robot.building import Driving, Joints, Links, Mounting
 from mooring.model.robot.combining import Combining
 from mooring.model.robot.contents import ItemPath
 from mooring.model.robot.editing import Editing
@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from mooring.tree import Tree
 
 
-class Robot(Building, Combining, Editing):
+class Robot(Links, Joints, Driving, Mounting, Combining, Editing):
     """A robot description.
 
     Build it link by link and joint by joint; `mooring.check` says what is missing.

@@ -1,0 +1,60 @@
+"""The robots of other documents, for a document that includes them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import Any
+
+from mooring.errors import DocumentError, InputError, UnsoundRobotError
+from mooring.formats.document.entries import IncludeEntry
+from mooring.formats.document.session import Session
+from mooring.formats.document.source import Source
+from mooring.model import Robot
+from mooring.model.robot.changed import mirrored, on_links
+from mooring.model.validation import EntryError
+
+Read = Callable[[Source, Mapping[str, Any]], Robot]
+
+
+def included_robot(include: IncludeEntry, folder: Path, session: Session, read: Read) -> Robot:
+    """The robot of another document, mirrored if asked; each is read and mirrored once.
+
+    Args:
+        include: the entry.
+        folder: of the document that includes.
+        session: what was read already, and what may be.
+        read: reads a document with other values.
+
+    Raises:
+        EntryError: it is outside the folder, includes itself, or cannot be read; without problems
+            where it failed before, and that was told.
+        DocumentError: what is wrong in it.
+    """
+    path = (folder / include.file).resolve()
+    if session.folder is not None and not path.is_relative_to(session.folder):
+        raise _refused(f"{include.file} is outside the document's folder")
+    if path in session.open:
+        ring = " -> ".join(p.name for p in [*session.open[session.open.index(path) :], path])
+        raise _refused(f"the documents include each other: {ring}")
+    key = (path, tuple(sorted(include.values.items())))
+    if key in session.failed:
+        raise EntryError("include", [])
+    if key not in session.robots:
+        try:
+            session.robots[key] = on_links(read(Source(folder / include.file), include.values))
+        except DocumentError:
+            session.failed.add(key)
+            raise
+        except (InputError, UnsoundRobotError) as error:
+            raise _refused(str(error)) from None
+    if include.mirror is None:
+        return session.robots[key]
+    image = (*key, include.mirror)
+    if image not in session.robots:
+        session.robots[image] = mirrored(session.robots[key], include.mirror)
+    return session.robots[image]
+
+
+def _refused(why: str) -> EntryError:
+    return EntryError("include", [(("file",), why)])

@@ -1,0 +1,92 @@
+"""Adding motors, postures and motions."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from mooring.errors import did_you_mean
+from mooring.model.drive import MotionStep, Motor
+from mooring.model.fields import Motion
+from mooring.model.robot.contents import Contents
+from mooring.model.validation import EntryError, define
+
+
+class Driving(Contents):
+    """What moves it; see `Robot`."""
+
+    def add_motor(
+        self,
+        name: str,
+        *,
+        joint: str,
+        p: float | str,
+        d: float | str = 0.0,
+        mode: str = "position",
+    ) -> None:
+        """Drive a joint towards a target position.
+
+        Args:
+            name: a new name.
+            joint: the joint it drives; its effort limit is where the motor saturates.
+            p: effort per position error, e.g. `"9 kN*m/rad"`.
+            d: effort per velocity error, e.g. `"900 N*m*s/rad"`.
+            mode: `"position"`.
+
+        Raises:
+            ModelError: the name is taken, the joint is unknown or driven already, a value is wrong.
+        """
+        self.describe_motor(name, {"joint": joint, "p": p, "d": d, "mode": mode})
+
+    def describe_motor(self, name: str, entry: Mapping[str, Any]) -> None:
+        """Add a motor from a mapping with the keys of `Motor`, as in a document."""
+        self._free("motor", name, self.motors)
+        what = f"motor {name!r}"
+        motion: Motion = "rotation"
+        if isinstance(entry.get("joint"), str):
+            motion = self._motion_of(entry["joint"], what, ("joint",))
+        motor = define(Motor, what, entry, name=name, motion=motion)
+        for other in self.motors.values():
+            if other.joint == motor.joint:
+                text = f"joint {motor.joint!r} is already driven by {other.name!r}"
+                raise EntryError(what, [(("joint",), text)])
+        self.motors[name] = motor
+
+    def add_posture(self, name: str, positions: Mapping[str, float | str]) -> None:
+        """Name a posture: positions by joint; joints not named are at zero.
+
+        Joints that follow others or are moved by a loop need not be named.
+
+        Raises:
+            ModelError: the name is taken, a joint is unknown, or a value is wrong.
+        """
+        self._free("posture", name, self.postures)
+        self.postures[name] = self.read_positions(f"posture {name!r}", positions)
+
+    def add_motion(self, name: str, steps: Iterable[Mapping[str, Any] | MotionStep]) -> None:
+        """Name a motion: a sequence of steps from posture to posture.
+
+        Args:
+            name: a new name.
+            steps: each with `to` (a posture), `over` (a duration) and `hold` (a duration).
+
+        Raises:
+            ModelError: the name is taken, a posture is unknown, or a value is wrong.
+        """
+        self._free("motion", name, self.motions)
+        what = f"motion {name!r}"
+        made = []
+        for number, step in enumerate(steps):
+            try:
+                entry = step.model_dump() if isinstance(step, MotionStep) else step
+                made.append(define(MotionStep, what, entry))
+            except EntryError as error:
+                problems = [((number, *path), text) for path, text in error.problems]
+                raise EntryError(what, problems) from None
+            to = made[-1].to
+            if to is not None and to not in self.postures:
+                hint = did_you_mean(to, list(self.postures))
+                raise EntryError(what, [((number, "to"), f"no posture is called {to!r}{hint}")])
+        if not made:
+            raise EntryError(what, [((), "a motion needs at least one step")])
+        self.motions[name] = tuple(made)
