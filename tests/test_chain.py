@@ -98,6 +98,19 @@ class Tables(unittest.TestCase):
         self.assertEqual(list(robot.links), ["post", "upper", "arm_link_2"])
         end = kinematics.frame_poses(robot.tree(), [0, np.pi / 2])["arm_end"]
         np.testing.assert_allclose(end[:3, 3], (0, 0, 1.55), atol=1e-12)
+        # What hangs on the chain may come from another document, and a frame may stand on it.
+        (file.parent / "hand.yaml").write_text(
+            "mooring: 1\nlinks: {palm: {mass: 1, inertia: [1, 1, 1]}}\n"
+            "frames: {base: {link: palm, role: mount}}\n"
+        )
+        file.write_text(
+            text + "include: [{file: hand.yaml, prefix: h_, frame: arm_end}]\n"
+            "frames: {elbow: {link: arm_link_2, xyz: [0, 0, 1 mm]}}\n"
+        )
+        grown = mooring.read(file)
+        self.assertEqual(grown.joints["h_mount"].parent, "arm_link_2")
+        frames = kinematics.frame_poses(grown.tree(), [0, np.pi / 2])
+        np.testing.assert_allclose(frames["h_base"], frames["arm_end"], atol=1e-12)
         for wrong, right, words in (
             ("base: post", "base: pots", "no link is called 'pots'; did you mean 'post'"),
             ("a: 250 mm", "a: 250 kg", "is a mass"),

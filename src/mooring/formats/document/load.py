@@ -106,15 +106,17 @@ class _Loader:
         self._read_cad(robot, document.get("cad"))
         self._each(document, "materials", robot.describe_material)
         self._each(document, "links", lambda n, e: self._link(robot, n, e))
+        # Chains make links that others may be put on, and may begin on links that others bring.
+        self._chains(robot, document, on_own=True)
         self._collision(robot, document.get("collision"))
         self._include(robot, document.get("include"))
         if document.get("include") and self.problems:
             # What refers to the names of others would be found wrong; this is the news.
             raise DocumentError(self.problems)
+        self._chains(robot, document, on_own=False)
         self._each(document, "frames", lambda n, e: robot.describe_frame(n, self._placed(e)))
         self._include(robot, document.get("include"), attached=True)
         self._each(document, "joints", lambda n, e: robot.describe_joint(n, self._placed(e)))
-        self._each(document, "chains", lambda n, e: robot.describe_chain(n, self._placed(e)))
         self._each(document, "couplings", robot.describe_coupling)
         self._each(document, "closures", lambda n, e: robot.describe_closure(n, self._placed(e)))
         self._each(document, "motors", robot.describe_motor)
@@ -181,6 +183,24 @@ class _Loader:
         except InputError as error:
             raise EntryError("cad", [(("file",), str(error))]) from None
         return tidied(assembly, cad)
+
+    def _chains(self, robot: Robot, document: dict[str, Any], on_own: bool) -> None:
+        """The chains that begin on the document's own links, or those that do not."""
+        chains, links = document.get("chains"), document.get("links") or {}
+        chosen: Any
+        if isinstance(chains, dict) and isinstance(links, dict):
+            chosen = {
+                name: entry
+                for name, entry in chains.items()
+                if (isinstance(entry, dict) and entry.get("base") in links) == on_own
+            }
+        else:
+            chosen = chains if on_own else None
+        add = partial(self._chain, robot)
+        self._each({"chains": chosen}, "chains", add)
+
+    def _chain(self, robot: Robot, name: str, entry: Any) -> None:
+        robot.describe_chain(name, self._placed(entry))
 
     def _collision(self, robot: Robot, rules: Any) -> None:
         """Rules for all links of a pattern, in the order they are written."""
