@@ -12,6 +12,20 @@ from tests.test_urdf import ARM
 
 from mooring.demo import LINE_TENDER
 
+MORE = """
+values: {reach: 820 mm, half: "=reach / 2 + 5 mm", lean: "=atan2(half, 1 m)"}
+collision: {"*_jaw": {fit: pieces, pieces: 3}, "*": auto}
+frames:
+  grip: {link: clamp, role: tool, xyz: [0, 0, "=half"]}
+  top: {link: mast, at: {face: column, toward: z}}
+chains:
+  arm: {base: jib, convention: standard, rows: [{d: 300 mm, alpha: 90 deg}, {a: "=half"}]}
+sensors:
+  tip: {kind: imu, frame: grip, rate: 200 Hz}
+  eye: {kind: camera, link: boom, rate: 15 Hz, field: 70 deg, size: [640, 480]}
+"""
+"""Sections that the demo's document does not have."""
+
 
 def samples() -> dict[str, bytes]:
     """A good file of each format, by suffix."""
@@ -28,6 +42,6 @@ def samples() -> dict[str, bytes]:
         ".gltf": json.dumps(tree).encode(),
         ".dae": DAE.encode(),
         ".3mf": three_mf(),
-        ".yaml": LINE_TENDER.document.read_bytes(),
+        ".yaml": LINE_TENDER.document.read_bytes() + MORE.encode(),
         ".urdf": ARM.encode(),
     }
