@@ -12,6 +12,7 @@ from mooring import kinematics, read_cad
 from mooring.demo import WALKER
 from mooring.errors import InputError, ModelError
 from mooring.geometry import apply
+from mooring.simulation import write_animation
 from tests.support import folder_for, line_tender, run_mooring
 
 
@@ -60,6 +61,46 @@ class Geometry(unittest.TestCase):
         true = kinematics.frame_poses(tree, np.zeros(len(tree.coordinates)))
         for name, place in true.items():
             np.testing.assert_allclose(places[name].matrix, place, atol=1e-6)
+
+    def test_a_recording_becomes_an_animation(self) -> None:
+        folder = folder_for(self)
+        tender = line_tender()
+        run = mooring.simulate(tender, motion="lay_line", seconds=2)
+        write_animation(tender, run, folder / "run.glb", rate="20 Hz")
+        data = (folder / "run.glb").read_bytes()
+        content = tree_of(folder / "run.glb")
+        start = 20 + struct.unpack("<I", data[12:16])[0] + 8
+
+        def values(number: int, width: int) -> np.ndarray:
+            accessor = content["accessors"][number]
+            view = content["bufferViews"][accessor["bufferView"]]
+            raw = data[start + view["byteOffset"] :][: view["byteLength"]]
+            return np.frombuffer(raw, "<f4").reshape(-1, width)
+
+        (animation,) = content["animations"]
+        tree = tender.tree()
+        for channel in animation["channels"]:
+            name = content["nodes"][channel["target"]["node"]]["name"]
+            sampler = animation["samplers"][channel["sampler"]]
+            times = values(sampler["input"], 1)[:, 0]
+            np.testing.assert_allclose(np.diff(times), 0.05, atol=1e-6)
+            if channel["target"]["path"] != "translation":
+                norms = np.linalg.norm(values(sampler["output"], 4), axis=1)
+                np.testing.assert_allclose(norms, 1, atol=1e-6)
+                continue
+            # Where the link is in its parent at the recorded instant.
+            parent = next(j.parent for j in tender.joints.values() if j.child == name)
+            k = len(times) // 2
+            q = run.table.loc[: times[k] + 1e-6].iloc[-1]
+            poses = kinematics.link_poses(tree, [q[f"{j}.position"] for j in tree.coordinates])
+            local = np.linalg.inv(poses[tree.link(parent)]) @ poses[tree.link(name)]
+            found = values(sampler["output"], 3)[k]
+            np.testing.assert_allclose(found, local[:3, 3], atol=1e-6)
+        moving = {content["nodes"][c["target"]["node"]]["name"] for c in animation["channels"]}
+        self.assertIn("boom", moving)
+        self.assertNotIn("cabinet", moving)
+        with self.assertRaisesRegex(ModelError, "is not one of 'breakwater_walker'"):
+            write_animation(mooring.read(WALKER.document), run, folder / "x.glb")
 
     def test_meshes_hold_the_whole_robot_as_it_stands(self) -> None:
         folder = folder_for(self)

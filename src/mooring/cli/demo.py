@@ -96,6 +96,7 @@ _WHAT = {
     "end.png": "where the run ended",
     "recording.csv": "positions, velocities, efforts, energies by name",
     "motion.png": "positions and targets",
+    "motion.glb": "the run as an animation, for any glTF viewer",
     "effort.png": "motor efforts against their limits",
     "energy.png": "where the motors' work went",
 }

@@ -81,6 +81,7 @@ def write_run(robot: Robot, recording: Recording, folder: Path) -> list[Path]:
     """The recording, its plots and a picture of the last instant."""
     from mooring.drawing import picture
     from mooring.drawing.plots import save_plots
+    from mooring.simulation import write_animation
 
     folder.mkdir(parents=True, exist_ok=True)
     table = folder / "recording.csv"
@@ -96,6 +97,9 @@ def write_run(robot: Robot, recording: Recording, folder: Path) -> list[Path]:
             image = picture(robot, posture=last, caption=caption)
             image.save(folder / "end.png")
         written.append(folder / "end.png")
+        if len(recording.table) > 1:
+            write_animation(robot, recording, folder / "motion.glb")
+            written.append(folder / "motion.glb")
     return written
 
 

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 import json
 import struct
+from collections.abc import Mapping
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -27,8 +29,29 @@ _FLOAT, _UNSIGNED = 5126, 5125
 _ARRAY_BUFFER, _ELEMENT_BUFFER = 34962, 34963
 
 
-def write_glb(robot: Robot, file: Path, posture: Posture = None) -> list[str]:
-    """Write a robot's visible geometry and its tree of links, in a posture.
+@dataclass(frozen=True, eq=False)
+class Motion:
+    """How links move.
+
+    Attributes:
+        times: (r,) [s], from zero on.
+        poses: of each link in the world, (r, 4, 4) by name.
+    """
+
+    times: Array
+    poses: Mapping[str, Array]
+
+
+def write_glb(
+    robot: Robot, file: Path, posture: Posture = None, motion: Motion | None = None
+) -> list[str]:
+    """Write a robot's visible geometry and its tree of links.
+
+    Args:
+        robot: what to write.
+        file: .glb.
+        posture: how it stands.
+        motion: an animation; it begins in its first pose.
 
     Returns:
         What glTF cannot carry, a sentence each.
@@ -40,10 +63,16 @@ def write_glb(robot: Robot, file: Path, posture: Posture = None) -> list[str]:
     items = visible(robot)
     if not items:
         raise InputError(f"{file}: {robot.name} shows nothing that could be written")
-    content = _Content(robot, items, posture).glb()
+    where = poses(robot, posture)
+    if motion is not None:
+        where = {name: found[0] for name, found in motion.poses.items()}
+    content = _Content(robot, items, where)
+    if motion is not None:
+        content.animate(motion)
     with write_whole(file) as stream:
-        stream.write(content)
-    lost = ["glTF holds geometry in one posture; joint axes, limits and masses are left out"]
+        stream.write(content.glb())
+    what = "one posture" if motion is None else "one motion"
+    lost = [f"glTF holds geometry in {what}; joint axes, limits and masses are left out"]
     for what, there in (
         ("collision shapes", any(link.collision_rules for link in robot.links.values())),
         ("motors", robot.motors),
@@ -59,7 +88,7 @@ def write_glb(robot: Robot, file: Path, posture: Posture = None) -> list[str]:
 class _Content:
     """The JSON tree and the binary buffer as they grow."""
 
-    def __init__(self, robot: Robot, items: list[PosedMesh], posture: Posture) -> None:
+    def __init__(self, robot: Robot, items: list[PosedMesh], where: dict[str, Array]) -> None:
         self.robot = robot
         self.data = bytearray()
         self.views: list[dict[str, Any]] = []
@@ -68,7 +97,9 @@ class _Content:
         self.meshes: list[dict[str, Any]] = []
         self.mesh_numbers: dict[tuple[int, str], int] = {}
         self.nodes: list[dict[str, Any]] = []
-        self._add_nodes(items, poses(robot, posture))
+        self.animations: list[dict[str, Any]] = []
+        self.link_nodes: dict[str, int] = {}
+        self._add_nodes(items, where)
 
     def _add_nodes(self, items: list[PosedMesh], where: dict[str, Array]) -> None:
         robot = self.robot
@@ -81,15 +112,18 @@ class _Content:
         for item in items:
             node = self._node(item.name, item.on_link, number[item.link])
             self.nodes[node]["mesh"] = self._mesh(item)
+        self.link_nodes = number
         frames = robot.link_frames()
         for name, frame in robot.frames.items():
             self._node(name, frame.at.in_link(frames[frame.link]), number[frame.link])
 
     def _node(self, name: str, place: Array, parent: int) -> int:
         node: dict[str, Any] = {"name": name}
-        if not np.allclose(place, np.eye(4), atol=1e-12):
-            # By columns.
-            node["matrix"] = [float(value) for value in place.T.ravel()]
+        # Apart, since a node that is animated must not have a matrix.
+        if np.abs(place[:3, 3]).max() > 0:
+            node["translation"] = [float(value) for value in place[:3, 3]]
+        if not np.array_equal(place[:3, :3], np.eye(3)):
+            node["rotation"] = [float(value) for value in _quaternions(place[None])[0]]
         self.nodes.append(node)
         self.nodes[parent].setdefault("children", []).append(len(self.nodes) - 1)
         return len(self.nodes) - 1
@@ -133,9 +167,43 @@ class _Content:
         accessor = {"componentType": _UNSIGNED, "type": "SCALAR", "count": len(flat)}
         return self._accessor(flat, _ELEMENT_BUFFER, accessor)
 
-    def _accessor(self, values: NDArray[Any], target: int, accessor: dict[str, Any]) -> int:
+    def animate(self, motion: Motion) -> None:
+        """Let the links that move against their parents move."""
+        root = roots(self.robot)[0]
+        parents = {joint.child: joint.parent for joint in self.robot.joints.values()}
+        times = motion.times.astype("<f4")
+        clock = self._accessor(
+            times,
+            None,
+            {
+                "componentType": _FLOAT, "type": "SCALAR", "count": len(times),
+                "min": [float(times[0])], "max": [float(times[-1])],
+            },
+        )  # fmt: skip
+        samplers: list[dict[str, Any]] = []
+        channels: list[dict[str, Any]] = []
+        for name, node in self.link_nodes.items():
+            place = motion.poses[name]
+            if name != root:
+                place = inverse(motion.poses[parents[name]]) @ place
+            if np.abs(place - place[0]).max() < 1e-9:
+                continue
+            for path, values, kind in (
+                ("translation", place[:, :3, 3], "VEC3"),
+                ("rotation", _quaternions(place), "VEC4"),
+            ):
+                accessor = {"componentType": _FLOAT, "type": kind, "count": len(values)}
+                output = self._accessor(np.ascontiguousarray(values, dtype="<f4"), None, accessor)
+                channels.append({"sampler": len(samplers), "target": {"node": node, "path": path}})
+                samplers.append({"input": clock, "output": output, "interpolation": "LINEAR"})
+        if channels:
+            self.animations.append({"name": "motion", "samplers": samplers, "channels": channels})
+
+    def _accessor(self, values: NDArray[Any], target: int | None, accessor: dict[str, Any]) -> int:
         raw = values.tobytes()
-        view = {"buffer": 0, "byteOffset": len(self.data), "byteLength": len(raw), "target": target}
+        view = {"buffer": 0, "byteOffset": len(self.data), "byteLength": len(raw)}
+        if target is not None:
+            view["target"] = target
         self.views.append(view)
         self.data += raw
         self.accessors.append({"bufferView": len(self.views) - 1, **accessor})
@@ -156,6 +224,7 @@ class _Content:
             "accessors": self.accessors,
             "bufferViews": self.views,
             "buffers": [{"byteLength": len(self.data)}],
+            **({"animations": self.animations} if self.animations else {}),
         }
         text = json.dumps(tree, separators=(",", ":")).encode()
         text += b" " * (-len(text) % 4)
@@ -179,6 +248,16 @@ def _by_color(item: PosedMesh) -> list[tuple[str, NDArray[np.int64]]]:
     colors = [*enumerate(paint.colors), (-1, item.color)]
     found = [(color, item.mesh.faces[paint.of_triangle == k]) for k, color in colors]
     return [(color, faces) for color, faces in found if len(faces)]
+
+
+def _quaternions(places: Array) -> Array:
+    """The rotations of places (r, 4, 4) as x, y, z, w, (r, 4), without jumps of sign."""
+    from scipy.spatial.transform import Rotation
+
+    found = np.atleast_2d(Rotation.from_matrix(places[:, :3, :3]).as_quat())
+    jumps = np.einsum("ij,ij->i", found[1:], found[:-1]) < 0
+    signs = np.concatenate([[1.0], np.cumprod(np.where(jumps, -1.0, 1.0))])
+    return np.asarray(found * signs[:, None])
 
 
 def _pbr(color: str) -> dict[str, Any]:
