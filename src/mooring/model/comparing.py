@@ -221,6 +221,8 @@ class _Pair:
                 for key in one:
                     if key != "at" and _unlike(one[key], two.get(key)):
                         text = f"{kind} {name!r}: {key} {_said(one[key])} -> {_said(two.get(key))}"
+                        if kind == "motor" and isinstance(one[key], float):
+                            text += " in SI"
                         yield Difference(kind, name, key, text, one[key], two.get(key))
 
 
