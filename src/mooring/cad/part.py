@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from fnmatch import fnmatchcase
 from functools import cached_property
 from typing import TYPE_CHECKING, Literal
 
@@ -108,6 +109,10 @@ class Part:
     geometry: Geometry
     color: str | None = None
     material: CadMaterial | None = None
+
+    def matches(self, pattern: str) -> bool:
+        """Whether the name or path is as in a shell pattern: `*` anything, `?` one character."""
+        return fnmatchcase(self.name, pattern) or fnmatchcase(self.path, pattern)
 
     @property
     def mesh(self) -> Mesh:

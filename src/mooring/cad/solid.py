@@ -34,6 +34,22 @@ class SolidProperties:
         )
 
 
+def sum_of_solids(solids: Sequence[SolidProperties]) -> SolidProperties:
+    """Several solids, in the same coordinates, as one.
+
+    A solid whose triangles face inwards, which has its volume and inertia negative, takes nothing
+    away from the others.
+    """
+    signs = [-1.0 if solid.volume < 0 else 1.0 for solid in solids]
+    return SolidProperties(
+        *sum_of_moments(
+            [abs(solid.volume) for solid in solids],
+            [solid.centroid for solid in solids],
+            [sign * solid.inertia for sign, solid in zip(signs, solids, strict=True)],
+        )
+    )
+
+
 def sum_of_moments(
     weights: Sequence[float], centres: Sequence[Array], tensors: Sequence[Array]
 ) -> tuple[float, Array, Array]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from fnmatch import fnmatchcase
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -77,7 +76,7 @@ def link_inertia(
 def part_density(link: Link, part: Part, materials: Mapping[str, Material]) -> PartDensity | None:
     """A part's density; None where nobody says."""
     for pattern, name in link.part_materials:
-        if fnmatchcase(part.name, pattern) or fnmatchcase(part.path, pattern):
+        if part.matches(pattern):
             return _of_material(name, materials)
     if link.density is not None:
         return PartDensity(link.density, "a density given for the link")

@@ -46,7 +46,7 @@ class Contents:
         """
         chosen: set[int] = set()
         for pattern in patterns:
-            found = [k for k, part in enumerate(self.parts) if _matches(part, pattern)]
+            found = [k for k, part in enumerate(self.parts) if part.matches(pattern)]
             if not found:
                 hint = did_you_mean(pattern, [part.name for part in self.parts])
                 dropped = any(fnmatchcase(name, pattern) for name in self.dropped)
@@ -163,7 +163,3 @@ class Contents:
         lows = [part.vertices.min(axis=0) for part in self.parts]
         highs = [part.vertices.max(axis=0) for part in self.parts]
         return np.stack([np.min(lows, axis=0), np.max(highs, axis=0)])
-
-
-def _matches(part: Part, pattern: str) -> bool:
-    return fnmatchcase(part.name, pattern) or fnmatchcase(part.path, pattern)

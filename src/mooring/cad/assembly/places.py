@@ -13,7 +13,7 @@ from mooring.cad.places.axis import Axis, direction_of
 from mooring.cad.places.bores import shared_axis
 from mooring.cad.places.flats import flat_face
 from mooring.cad.places.frame import Frame
-from mooring.cad.solid import sum_of_moments
+from mooring.cad.solid import sum_of_solids
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array, placement
 from mooring.units import to_si
@@ -109,12 +109,7 @@ class Places(Contents):
             ModelError: a pattern matches nothing.
         """
         parts = self._group(part)
-        solids = [p.solid for p in parts]
-        _, centre, _ = sum_of_moments(
-            [abs(solid.volume) for solid in solids],
-            [solid.centroid for solid in solids],
-            [solid.inertia for solid in solids],
-        )
+        centre = sum_of_solids([p.solid for p in parts]).centroid
         return Frame(placement(centre), f"centre of {' + '.join(p.name for p in parts[:3])}")
 
     def frame(self, name: str) -> Frame:

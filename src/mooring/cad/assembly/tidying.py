@@ -155,7 +155,8 @@ class Tidying(Contents):
 
         Args:
             patterns: parts whose name or path matches any of these; all if not given.
-            triangles: for all these parts together, copies counted; each gives its share.
+            triangles: for all these parts together, copies counted; all are then off by about
+                as much.
             tolerance: instead, as few as stay within this distance of the surface as it was read,
                 e.g. `"0.5 mm"`.
 
@@ -166,6 +167,8 @@ class Tidying(Contents):
         Example:
             `assembly.keep("jaw_pad*").simplify(tolerance="0.5 mm").notes`
         """
+        from mooring.cad.tidying.simplify import Ladder, tolerance_for
+
         if (triangles is None) == (tolerance is None):
             raise ModelError("simplify takes either triangles= or tolerance=")
         within = None if tolerance is None else to_si(tolerance, "length")
@@ -176,8 +179,6 @@ class Tidying(Contents):
         for part in chosen:
             if part.name not in self.kept:
                 kinds.setdefault(id(part.geometry), []).append(part)
-        from mooring.cad.tidying.simplify import Ladder, tolerance_for
-
         ladders = []
         for number, parts in enumerate(kinds.values()):
             announcing.progress(number, len(kinds))

@@ -13,17 +13,8 @@ from mooring.cad.features.planes import fit_plane
 from mooring.cad.features.regions import Folds, Indices
 from mooring.cad.features.spheres import fit_sphere
 from mooring.cad.mesh import Mesh
-from mooring.cad.surfaces import (
-    Cone,
-    Cylinder,
-    Plane,
-    Sphere,
-    Surface,
-    join_cones,
-    join_cylinders,
-    join_spheres,
-)
-from mooring.cad.surfaces.ends import with_open_ends
+from mooring.cad.surfaces import Surface
+from mooring.cad.surfaces.joined import joined_surfaces
 
 # Neighbouring facets of a round face fold by less than this; most programs stay below 25 degrees.
 _CREASE = float(np.radians(28))
@@ -47,13 +38,7 @@ def find_surfaces(mesh: Mesh) -> tuple[Surface, ...]:
     folds = Folds(mesh)
     smallest = _SMALLEST * float(folds.areas.sum())
     found = list(_found(folds, folds.regions(_CREASE), smallest))
-    joined: list[Surface] = [
-        *(face for face in found if isinstance(face, Plane)),
-        *join_cylinders([face for face in found if isinstance(face, Cylinder)]),
-        *join_cones([face for face in found if isinstance(face, Cone)]),
-        *join_spheres([face for face in found if isinstance(face, Sphere)]),
-    ]
-    return with_open_ends(joined, mesh)
+    return joined_surfaces(found, mesh)
 
 
 def fit_face(face: Mesh) -> Surface | None:

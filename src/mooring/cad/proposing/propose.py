@@ -11,7 +11,7 @@ from mooring.cad.assembly import Assembly
 from mooring.cad.part import Part
 from mooring.cad.proposing.grouping import Between, Groups, group_parts
 from mooring.cad.proposing.proposal import Kind, Proposal, ProposedJoint, ProposedLink
-from mooring.cad.solid import sum_of_moments
+from mooring.cad.solid import sum_of_solids
 from mooring.compiling import compiles
 from mooring.geometry import Array, frame_along
 from mooring.units import show
@@ -181,15 +181,10 @@ def _endless(joint: ProposedJoint) -> ProposedJoint:
 
 def _balanced(parts: list[Part], turning: ProposedJoint) -> bool:
     """Whether a group turns about an axis of its own without shaking, as a wheel does."""
-    solids = [part.solid for part in parts]
-    _, centre, tensor = sum_of_moments(
-        [abs(solid.volume) for solid in solids],
-        [solid.centroid for solid in solids],
-        [solid.inertia for solid in solids],
-    )
+    whole = sum_of_solids([part.solid for part in parts])
     frame = frame_along(turning.axis)
-    moments = frame.T @ tensor @ frame
-    arm = centre - turning.origin
+    moments = frame.T @ whole.inertia @ frame
+    arm = whole.centroid - turning.origin
     aside = np.linalg.norm(arm - turning.axis * (arm @ turning.axis))
     uneven = abs(moments[0, 0] - moments[1, 1]) + abs(moments[0, 1])
     tilted = np.abs(moments[:2, 2]).max()

@@ -17,17 +17,8 @@ from OCP.TopoDS import TopoDS_Face
 from mooring.cad.features import fit_face
 from mooring.cad.mesh import Mesh
 from mooring.cad.step.document import MILLIMETRE
-from mooring.cad.surfaces import (
-    Cone,
-    Cylinder,
-    Plane,
-    Sphere,
-    Surface,
-    join_cones,
-    join_cylinders,
-    join_spheres,
-)
-from mooring.cad.surfaces.ends import with_open_ends
+from mooring.cad.surfaces import Cone, Cylinder, Plane, Sphere, Surface
+from mooring.cad.surfaces.joined import joined_surfaces
 from mooring.geometry import Array
 
 Patches = dict[int, Mesh]
@@ -40,36 +31,25 @@ def surfaces_of(faces: Iterable[TopoDS_Face], patches: Patches, mesh: Mesh) -> t
     Exporters may write a bore as a free-form or revolved surface. Such faces are fitted to the
     corners of their triangles, which lie on the true surface; the residual says how well.
     """
-    planes: list[Surface] = []
-    cylinders: list[Cylinder] = []
-    cones: list[Cone] = []
-    spheres: list[Sphere] = []
-    for number, face in enumerate(faces):
-        surface = BRepAdaptor_Surface(face)
-        kind = surface.GetType()
-        reverse = face.Orientation() == TopAbs_REVERSED
-        if number not in patches:
-            continue
-        if kind == GeomAbs_Plane:
-            planes.append(_plane(face, surface, reverse, patches[number].vertices))
-        elif kind == GeomAbs_Cylinder:
-            cylinders.append(_cylinder(surface, reverse))
-        elif kind == GeomAbs_Cone:
-            cones.append(_cone(surface, reverse))
-        elif kind == GeomAbs_Sphere:
-            spheres.append(_sphere(face, surface, reverse))
-        else:
-            fitted = fit_face(patches[number])
-            if isinstance(fitted, Plane):
-                planes.append(fitted)
-            elif isinstance(fitted, Cylinder):
-                cylinders.append(fitted)
-            elif isinstance(fitted, Cone):
-                cones.append(fitted)
-            elif isinstance(fitted, Sphere):
-                spheres.append(fitted)
-    joined: list[Surface] = [*join_cylinders(cylinders), *join_cones(cones), *join_spheres(spheres)]
-    return with_open_ends(planes + joined, mesh)
+    found = (
+        _surface(face, patches[number]) for number, face in enumerate(faces) if number in patches
+    )
+    return joined_surfaces([surface for surface in found if surface is not None], mesh)
+
+
+def _surface(face: TopoDS_Face, patch: Mesh) -> Surface | None:
+    surface = BRepAdaptor_Surface(face)
+    kind = surface.GetType()
+    reverse = face.Orientation() == TopAbs_REVERSED
+    if kind == GeomAbs_Plane:
+        return _plane(face, surface, reverse, patch.vertices)
+    if kind == GeomAbs_Cylinder:
+        return _cylinder(surface, reverse)
+    if kind == GeomAbs_Cone:
+        return _cone(surface, reverse)
+    if kind == GeomAbs_Sphere:
+        return _sphere(face, surface, reverse)
+    return fit_face(patch)
 
 
 def _plane(face: TopoDS_Face, surface: BRepAdaptor_Surface, reverse: bool, corners: Array) -> Plane:

@@ -10,7 +10,7 @@ import numpy as np
 from mooring.cad.mesh import Mesh
 from mooring.cad.paint import Paint, painted
 from mooring.cad.part import Geometry, Part
-from mooring.cad.solid import SolidProperties, sum_of_moments
+from mooring.cad.solid import sum_of_solids
 from mooring.errors import ModelError
 from mooring.geometry import apply, inverse
 
@@ -44,7 +44,7 @@ def joined_part(name: str, parts: Sequence[Part]) -> Part:
     geometry = Geometry(
         name,
         Mesh(np.concatenate(vertices), np.concatenate(faces), _paint(parts)),
-        _sum([part.geometry.solid.placed(home @ part.placement) for part in parts]),
+        sum_of_solids([part.geometry.solid.placed(home @ part.placement) for part in parts]),
         "exact solid" if all(p.geometry.source == "exact solid" for p in parts) else "mesh",
         tuple(
             face.placed(home @ part.placement) for part in parts for face in part.geometry.surfaces
@@ -55,15 +55,6 @@ def joined_part(name: str, parts: Sequence[Part]) -> Part:
     folder, _, _ = first.path.rpartition("/")
     path = f"{folder}/{name}" if folder else name
     return replace(first, name=name, path=path, geometry=geometry)
-
-
-def _sum(solids: Sequence[SolidProperties]) -> SolidProperties:
-    volume, centroid, inertia = sum_of_moments(
-        [solid.volume for solid in solids],
-        [solid.centroid for solid in solids],
-        [solid.inertia for solid in solids],
-    )
-    return SolidProperties(volume, centroid, inertia)
 
 
 def _paint(parts: Sequence[Part]) -> Paint | None:

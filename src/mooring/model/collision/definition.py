@@ -3,20 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from pydantic import BeforeValidator, Field, WithJsonSchema, model_validator
 
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import did_you_mean
 from mooring.model.fields import Color, Described, Length, Lengths
 from mooring.model.placement import Placement, PlacementField
 from mooring.model.shapes import Box, Capsule, Cylinder, PlacedShape, Primitive, Sphere
 from mooring.model.validation import EntryError, define
 
 RuleName = Literal["none", "box", "cylinder", "capsule", "sphere", "hull", "pieces", "mesh", "auto"]
-RULES: tuple[str, ...] = (
-    "none", "box", "cylinder", "capsule", "sphere", "hull", "pieces", "mesh", "auto",
-)  # fmt: skip
+RULES: tuple[str, ...] = get_args(RuleName)
 
 
 def _listed(value: Any) -> Any:
@@ -158,6 +156,3 @@ def _named(name: str) -> CollisionRule:
             "collision", [((), f"unknown collision rule {name!r}{did_you_mean(name, RULES)}")]
         )
     return CollisionRule.model_validate({"fit": name})
-
-
-__all__ = ["RULES", "CollisionRule", "CollisionWords", "ModelError", "read_collision"]

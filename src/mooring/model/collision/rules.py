@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from fnmatch import fnmatchcase
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
@@ -61,14 +60,10 @@ def chosen_parts(rule: CollisionRule, parts: tuple[Part, ...]) -> tuple[Part, ..
     if not rule.parts:
         return parts
     for pattern in rule.parts:
-        if not any(_matches(part, pattern) for part in parts):
+        if not any(part.matches(pattern) for part in parts):
             hint = did_you_mean(pattern, [part.name for part in parts])
             raise ModelError(f"collision: no part of the link matches {pattern!r}{hint}")
-    return tuple(p for p in parts if any(_matches(p, pattern) for pattern in rule.parts))
-
-
-def _matches(part: Part, pattern: str) -> bool:
-    return fnmatchcase(part.name, pattern) or fnmatchcase(part.path, pattern)
+    return tuple(p for p in parts if any(p.matches(pattern) for pattern in rule.parts))
 
 
 @lru_cache(maxsize=256)

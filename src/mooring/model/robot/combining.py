@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, cast
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import inverse
 from mooring.model.placement import Placement, Where
-from mooring.model.robot.changed import KINDS, mirrored, on_links, renamed
+from mooring.model.robot.changed import mirrored, on_links, renamed
 from mooring.model.robot.contents import Contents
 from mooring.model.structure import roots
 
@@ -196,6 +196,3 @@ def _only_mount(robot: Robot) -> str:
         has = "no frame" if not mounts else f"{len(mounts)} frames ({', '.join(mounts)})"
         raise ModelError(f"{robot.name} has {has} of role mount; name one with mount=")
     return mounts[0]
-
-
-assert set(_PREFIXED) < set(KINDS)
