@@ -13,7 +13,7 @@ from mooring.demo import WALKER
 from mooring.errors import InputError, ModelError
 from mooring.geometry import apply
 from mooring.simulation import write_animation
-from tests.support import folder_for, line_tender, run_mooring
+from tests.support import folder_for, line_tender
 
 
 def tree_of(file: object) -> dict:
@@ -146,33 +146,6 @@ class Geometry(unittest.TestCase):
 
 
 class Descriptions(unittest.TestCase):
-    def test_json_is_complete_enough_to_move_the_robot(self) -> None:
-        folder = folder_for(self)
-        file = folder / "tender.json"
-        done = run_mooring("export", mooring.demo.LINE_TENDER.document, file)
-        self.assertEqual(done.returncode, 0, done.stderr)
-        told = json.loads(file.read_text())
-        tender = line_tender()
-        self.assertEqual(told["coordinates"], tender.coordinates)
-        # Built again from the numbers alone it has the same masses and moves the same way.
-        again = mooring.Robot(told["robot"])
-        for name, link in told["links"].items():
-            i = link["inertia"]
-            tensor = np.array(i["tensor_kg_m2"])[[0, 1, 2, 0, 0, 1], [0, 1, 2, 1, 2, 2]]
-            again.add_link(name, mass=i["mass_kg"], centre=i["centre_m"], inertia=tensor)
-        for name, joint in told["joints"].items():
-            limits = joint["limits_si"] if joint["type"] != "fixed" else {}
-            again.add_joint(
-                name, joint["type"], parent=joint["parent"], child=joint["child"],
-                at={"xyz": joint["xyz_m"], "rpy": joint["rpy_rad"]}, axis=joint["axis"], **limits,
-            )  # fmt: skip
-        q = np.random.default_rng(3).normal(size=(4, len(tender.coordinates)))
-        np.testing.assert_allclose(
-            mooring.dynamics.mass_matrix(again.tree(), q),
-            mooring.dynamics.mass_matrix(tender.tree(), q),
-            atol=1e-9,
-        )
-
     def test_drawings_of_the_tree_name_every_link_and_joint(self) -> None:
         folder = folder_for(self)
         tender = line_tender()

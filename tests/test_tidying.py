@@ -10,6 +10,7 @@ from mooring import read_cad
 from mooring.cad import Assembly
 from mooring.cad.mesh import Mesh
 from mooring.cad.part import Geometry, Part
+from mooring.cad.solid import sum_of_solids
 from mooring.demo import LINE_TENDER, modelling
 from mooring.demo.step_writer import Group, Product, write_step
 from mooring.errors import DocumentError, ModelError
@@ -104,6 +105,16 @@ class TheLineTender(unittest.TestCase):
 
 
 class Splitting(unittest.TestCase):
+    def test_a_body_that_is_inside_out_takes_nothing_away(self) -> None:
+        box = Mesh(np.array(BOX, dtype=float), np.array(BOX_FACES))
+        far = Mesh(box.vertices + np.array([5.0, 0, 0]), box.faces)
+        turned_round = Mesh(far.vertices, np.ascontiguousarray(far.faces[:, ::-1]))
+        good, odd = (sum_of_solids([box.solid, m.solid]) for m in (far, turned_round))
+        self.assertLess(turned_round.solid.volume, 0)
+        self.assertAlmostEqual(odd.volume, good.volume)
+        np.testing.assert_allclose(odd.centroid, good.centroid, atol=1e-12)
+        np.testing.assert_allclose(odd.inertia, good.inertia, rtol=1e-12)
+
     def test_a_part_of_two_solids_is_split_with_its_bores(self) -> None:
         file = folder_for(self) / "pair.step"
         from OCP.BRep import BRep_Builder

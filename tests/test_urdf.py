@@ -149,11 +149,13 @@ class Reading(unittest.TestCase):
         notes = "\n".join(robot.notes)
         for words in (
             "joint 'end': planar, read as the simple joints end_along_x, end_along_y, end_turn",
-            "transmission 'drive' drives turn by 1:50",
-            "joint 'turn': <safety_controller> is not kept",
-            "joint 'turn': <calibration> is not kept",
+            "transmission 'drive' is read as motor 'm'",
         ):
             self.assertIn(words, notes)
+        turn = robot.joints["turn"]
+        assert turn.limits.soft is not None
+        assert turn.calibration is not None
+        self.assertEqual((turn.limits.soft.velocity_gain, turn.calibration.rising), (1, 0))
 
     def test_a_mesh_of_several_parts_is_read_whole_and_painted(self) -> None:
         folder = folder_for(self)

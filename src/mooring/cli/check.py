@@ -6,19 +6,21 @@ from typing import TYPE_CHECKING
 
 import typer
 
-from mooring.cli.terminal import MARKS, Json, RobotFile, busy, out, print_json
+from mooring.cli.terminal import MARKS, AllowOutside, Json, RobotFile, Search, busy, out, print_json
 
 if TYPE_CHECKING:
     from mooring.checks import Report
 
 
-def check(file: RobotFile, json: Json = False) -> None:
+def check(
+    file: RobotFile, allow_outside: AllowOutside = False, search: Search = None, json: Json = False
+) -> None:
     """Look for everything that is wrong with a robot; exit code 1 when there are errors."""
     from mooring.checks import check as check_robot
     from mooring.formats import read
 
     with busy(f"checking {file.name}"):
-        robot = read(file)
+        robot = read(file, allow_outside=allow_outside, search=search or ())
         report = check_robot(robot)
     if json:
         print_json(report.as_dict() | {"notes": robot.notes})

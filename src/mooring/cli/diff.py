@@ -8,12 +8,14 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.terminal import Json, busy, counted, out, print_json
+from mooring.cli.terminal import AllowOutside, Json, Search, busy, counted, out, print_json
 
 
 def diff(
     before: Annotated[Path, typer.Argument(metavar="A", help="A robot, .yaml or .urdf.")],
     after: Annotated[Path, typer.Argument(metavar="B", help="Another, in any readable format.")],
+    allow_outside: AllowOutside = False,
+    search: Search = None,
     json: Json = False,
 ) -> None:
     """What differs between two descriptions; exit code 1 when something does."""
@@ -21,7 +23,10 @@ def diff(
     from mooring.model.comparing import differences
 
     with busy("comparing"):
-        found = differences(read(before), read(after))
+        first, second = (
+            read(file, allow_outside=allow_outside, search=search or ()) for file in (before, after)
+        )
+        found = differences(first, second)
     if json:
         print_json([asdict(difference) for difference in found])
     else:

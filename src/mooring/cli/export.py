@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.terminal import Json, RobotFile, busy, out, print_json
+from mooring.cli.terminal import AllowOutside, Json, RobotFile, Search, busy, out, print_json
 
 
 def export(
@@ -21,13 +21,15 @@ def export(
     posture: Annotated[
         str | None, typer.Option(help="For geometry: the posture it stands in.")
     ] = None,
+    allow_outside: AllowOutside = False,
+    search: Search = None,
     json: Json = False,
 ) -> None:
     """Write a robot in an open format, listing what the format cannot carry."""
     from mooring.formats import read
 
     with busy(f"exporting {file.name}"):
-        robot = read(file)
+        robot = read(file, allow_outside=allow_outside, search=search or ())
         losses = robot.write(output, posture=posture)
     if json:
         print_json({"file": str(output), "not_carried": losses})

@@ -8,7 +8,7 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.terminal import RobotFile, busy, out, positions_from
+from mooring.cli.terminal import AllowOutside, RobotFile, Search, busy, out, positions_from
 from mooring.errors import ModelError
 
 
@@ -31,6 +31,8 @@ def picture(
     ] = "visual",
     size: Annotated[str, typer.Option(help="Width x height in pixels.")] = "1280x800",
     ground: Annotated[bool, typer.Option(help="Draw the ground.")] = True,
+    allow_outside: AllowOutside = False,
+    search: Search = None,
 ) -> None:
     """A picture of a robot: posture, view, layers."""
     from mooring.drawing import picture as draw
@@ -38,7 +40,7 @@ def picture(
     from mooring.formats import read
 
     picture_format(output)
-    robot = read(file)
+    robot = read(file, allow_outside=allow_outside, search=search or ())
     positions: str | dict[str, float | str] | None = posture
     if joint:
         given = positions_from(joint)

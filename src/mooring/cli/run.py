@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from mooring.cli.terminal import RobotFile, busy, out, side
+from mooring.cli.terminal import AllowOutside, RobotFile, Search, busy, out, side
 
 if TYPE_CHECKING:
     from mooring.model import Robot
@@ -31,12 +31,14 @@ def run(
     rate: Annotated[str, typer.Option(help="Recorded instants per second.")] = "100 Hz",
     motors: Annotated[bool, typer.Option(help="Leave the motors off with --no-motors.")] = True,
     stepper: Annotated[str, typer.Option(help="robust or accurate.")] = "robust",
+    allow_outside: AllowOutside = False,
+    search: Search = None,
 ) -> None:
     """Simulate a robot: recording, plots and a picture of the end; exit code 1 if it failed."""
     from mooring.formats import read
 
     with busy(f"reading {file.name}"):
-        robot = read(file)
+        robot = read(file, allow_outside=allow_outside, search=search or ())
     if motion is None and posture is None and len(robot.motions) == 1:
         motion = next(iter(robot.motions))
     recording = simulate_with_bar(
@@ -92,7 +94,7 @@ def write_run(robot: Robot, recording: Recording, folder: Path) -> list[Path]:
             written += save_plots(recording, folder)
     if any(link.parts or link.extra_visuals for link in robot.links.values()):
         with busy("drawing"):
-            last = dict(zip(recording.joints, recording.positions()[-1], strict=True))
+            last = dict(zip(recording.coordinates, recording.positions()[-1], strict=True))
             caption = f"{robot.name}, after {recording.table.index[-1]:.2f} s"
             image = picture(robot, posture=last, caption=caption)
             image.save(folder / "end.png")

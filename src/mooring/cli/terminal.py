@@ -20,6 +20,14 @@ if TYPE_CHECKING:
 RobotFile = Annotated[
     Path, typer.Argument(metavar="ROBOT", help="A document (.yaml) or a URDF file (.urdf).")
 ]
+AllowOutside = Annotated[
+    bool,
+    typer.Option("--allow-outside", help="Let a document include others from outside its folder."),
+]
+Search = Annotated[
+    list[Path] | None,
+    typer.Option(metavar="FOLDER", help="For URDF: where to look for meshes; may be repeated."),
+]
 Json = Annotated[bool, typer.Option("--json", help="Answer as JSON, for programs.")]
 
 MARKS = {

@@ -6,7 +6,16 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from mooring.cli.terminal import Json, RobotFile, busy, counted, out, print_json
+from mooring.cli.terminal import (
+    AllowOutside,
+    Json,
+    RobotFile,
+    Search,
+    busy,
+    counted,
+    out,
+    print_json,
+)
 
 if TYPE_CHECKING:
     from rich.tree import Tree as RichTree
@@ -19,6 +28,8 @@ def tree(
     mass: Annotated[
         bool, typer.Option("--mass", help="Where each link's mass comes from, in a table.")
     ] = False,
+    allow_outside: AllowOutside = False,
+    search: Search = None,
     json: Json = False,
 ) -> None:
     """The kinematic tree, with joint types, axes, limits and masses."""
@@ -26,7 +37,7 @@ def tree(
     from mooring.model.structure import roots
 
     with busy(f"reading {file.name}"):
-        robot = read(file)
+        robot = read(file, allow_outside=allow_outside, search=search or ())
         frames = robot.link_frames()
         inertias = {name: robot.inertia(name, frames[name]) for name in robot.links}
     root = roots(robot)[0]
@@ -109,7 +120,7 @@ def _link_text(robot: Robot, name: str, inertia: Inertia | None) -> str:
 
 def _joint_text(robot: Robot, joint: Joint) -> str:
     words = [f"[dark_cyan]{joint.name}[/]", joint.type]
-    if joint.moves:
+    if joint.has_axis:
         words.append(
             f"about {_axis(joint)}" if joint.motion == "rotation" else f"along {_axis(joint)}"
         )

@@ -88,7 +88,7 @@ def axes(posed: Posed) -> None:
     """Each moving joint's axis as an arrow in the direction of positive motion."""
     length = 0.16 * posed.scale
     for name, joint in posed.robot.joints.items():
-        if not joint.moves:
+        if not joint.has_axis:
             continue
         pose = posed.pose(joint.child)
         along = frame_along(np.array(joint.axis))

@@ -29,7 +29,9 @@ def forward_dynamics(
 
     Args:
         tree: from `robot.tree()`.
-        q, v, tau: positions, velocities and efforts, (..., m) each.
+        q: positions, (..., n).
+        v, tau: velocities and efforts, (..., m); for what floats, the moment about its origin and
+            the force, in its own axes.
         gravity: (3,) [m/s^2], world axes.
 
     Returns:
@@ -49,7 +51,7 @@ def forward_dynamics(
         [1.0]
     """
     (positions, velocities, efforts), shape = matching_rows(tree, q=q, v=v, tau=tau)
-    a = np.empty_like(positions)
+    a = np.empty_like(velocities)
     pull = np.ascontiguousarray(gravity, dtype=float)
     batch_forward_dynamics(tree.arrays, positions, velocities, efforts, pull, a)
     if not np.isfinite(a).all():
@@ -61,4 +63,4 @@ def forward_dynamics(
                 else ""
             )
         )
-    return a.reshape(*shape, len(tree.coordinates))
+    return a.reshape(*shape, len(tree.freedoms))

@@ -27,7 +27,8 @@ def inverse_dynamics(
 
     Args:
         tree: from `robot.tree()`.
-        q, v, a: positions, velocities and accelerations, (..., m) each.
+        q: positions, (..., n).
+        v, a: velocities and accelerations, (..., m); what floats in its own axes.
         gravity: (3,) [m/s^2], world axes.
 
     Returns:
@@ -46,7 +47,7 @@ def inverse_dynamics(
         [108.0665]
     """
     (positions, velocities, accelerations), shape = matching_rows(tree, q=q, v=v, a=a)
-    tau = np.zeros_like(positions)
+    tau = np.zeros_like(velocities)
     pull = np.ascontiguousarray(gravity, dtype=float)
     batch_inverse_dynamics(tree.arrays, positions, velocities, accelerations, pull, tau)
-    return tau.reshape(*shape, len(tree.coordinates))
+    return tau.reshape(*shape, len(tree.freedoms))

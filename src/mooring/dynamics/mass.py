@@ -22,7 +22,7 @@ def mass_matrix(tree: Tree, q: ArrayLike) -> Array:
 
     Args:
         tree: from `robot.tree()`.
-        q: positions, (..., m) [rad or m].
+        q: positions, (..., n) [rad or m].
 
     Returns:
         (..., m, m), symmetric [kg m^2, kg m or kg].
@@ -40,14 +40,14 @@ def mass_matrix(tree: Tree, q: ArrayLike) -> Array:
         [[18.5]]
     """
     states, shape = rows(tree, "q", q)
-    count = len(tree.coordinates)
+    count = len(tree.freedoms)
     matrices = np.empty((len(states), count, count))
     batch_mass_matrix(tree.arrays, states, matrices)
     return matrices.reshape(*shape, count, count)
 
 
 def kinetic_energy(tree: Tree, q: ArrayLike, v: ArrayLike) -> Array:
-    """Kinetic energy (...) [J] for positions and velocities (..., m)."""
+    """Kinetic energy (...) [J] for positions (..., n) and velocities (..., m)."""
     (positions, velocities), shape = matching_rows(tree, q=q, v=v)
     matrices = mass_matrix(tree, positions)
     energies = 0.5 * np.einsum("bi,bij,bj->b", velocities, matrices, velocities)

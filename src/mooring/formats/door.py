@@ -28,6 +28,7 @@ def _urdf(file: Path, _: bool, search: Sequence[Path]) -> Robot:
 READABLE: dict[str, Callable[[Path, bool, Sequence[Path]], Robot]] = {
     ".yaml": _document,
     ".yml": _document,
+    ".json": _document,
     ".urdf": _urdf,
 }
 DESCRIPTIONS: dict[str, Callable[[Robot, Path], list[str]]] = {
@@ -51,7 +52,7 @@ def read(
     allow_outside: bool = False,
     search: Sequence[str | PathLike[str]] = (),
 ) -> Robot:
-    """Read a robot from a document (.yaml) or a URDF file (.urdf).
+    """Read a robot from a document (.yaml, or .json as `write` makes it) or a URDF file (.urdf).
 
     Args:
         file: which.

@@ -1,18 +1,30 @@
-"""The resolved description as JSON: every number in SI, nothing left to be looked up."""
+"""The resolved description: a document in JSON with nothing left to be computed or looked up.
+
+JSON is YAML, so it is read like any other document; programs read it with what they have for JSON.
+Every number is SI, every place is on a link, and meshes stand beside it.
+"""
 
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+
+from mooring.cad import Mesh
 from mooring.files import write_text
-from mooring.geometry import rpy_from_rotation
-from mooring.model import Hull, MeshShape, PlacedShape, Robot
+from mooring.formats.scenes.beside import MeshesBeside
+from mooring.formats.scenes.ply import write_ply
+from mooring.geometry import Array, rpy_from_rotation
+from mooring.model import Box, Hull, Inertia, Joint, MeshShape, PlacedShape, Robot, Sphere
+from mooring.model.fields import Described
+from mooring.model.placement import Placement
 
 
 def write_json(robot: Robot, file: Path) -> list[str]:
-    """Write the resolved description, for programs.
+    """Write the resolved description.
 
     Returns:
         What it cannot carry, a sentence each.
@@ -20,80 +32,134 @@ def write_json(robot: Robot, file: Path) -> list[str]:
     Raises:
         UnsoundRobotError: the robot is no tree.
     """
-    write_text(file, json.dumps(resolved(robot), indent=1, ensure_ascii=False) + "\n")
-    return ["meshes are named, and their triangles left out; export glTF or URDF for them"]
+    meshes = MeshesBeside(file, ".ply")
+    described = resolved(robot, meshes)
+    meshes.write(_write_mesh)
+    write_text(file, json.dumps(described, indent=1, ensure_ascii=False) + "\n")
+    computed = [name for name, entry in described["links"].items() if "inertia" in entry]
+    losses = []
+    if computed:
+        losses.append("masses are given now: from what they were computed is left out")
+    if any(link.parts for link in robot.links.values()):
+        losses.append("parts are shapes now: from which CAD they came is left out")
+    return losses
 
 
-def resolved(robot: Robot) -> dict[str, Any]:
-    """The description as plain values in SI; keys say the units.
+def resolved(robot: Robot, meshes: MeshesBeside) -> dict[str, Any]:
+    """The description as plain values, with the keys of a document.
+
+    Args:
+        robot: a sound tree.
+        meshes: where its meshes will be.
 
     Raises:
         UnsoundRobotError: the robot is no tree.
     """
     frames = robot.link_frames()
-    links = {}
-    for name, link in robot.links.items():
-        inertia = robot.inertia(name, frames[name])
-        links[name] = {
-            "frame_in_cad": frames[name].tolist(),
-            "parts": [part.name for part in link.parts],
-            "inertia": None
-            if inertia is None
-            else {
-                "mass_kg": inertia.mass,
-                "centre_m": inertia.centre.tolist(),
-                "tensor_kg_m2": inertia.tensor.tolist(),
-                "source": inertia.source,
-                "detail": inertia.detail,
-            },
-            "collision": [_shape(shape, shape.in_link(frames[name])) for shape in link.collisions],
-        }
-    joints = {}
-    for name, joint in robot.joints.items():
-        place = joint.at.in_link(frames[joint.parent])
-        joints[name] = {
-            "type": joint.type,
-            "parent": joint.parent,
-            "child": joint.child,
-            "xyz_m": place[:3, 3].tolist(),
-            "rpy_rad": rpy_from_rotation(place[:3, :3]).tolist(),
-            "axis": list(joint.axis),
-            "limits_si": joint.limits.model_dump(exclude={"motion"}),
-            "damping_si": joint.damping,
-            "friction_si": joint.friction,
-        }
-    return {
-        "robot": robot.name,
-        "coordinates": robot.coordinates,
-        "links": links,
-        "joints": joints,
-        "couplings": {n: c.model_dump() for n, c in robot.couplings.items()},
-        "closures": {
-            n: {
-                "kind": c.kind,
-                "between": list(c.between),
-                "on_first": c.at.in_link(frames[c.between[0]]).tolist(),
-                "axis": list(c.axis),
-            }
-            for n, c in robot.closures.items()
-        },
-        "motors": {n: m.model_dump() for n, m in robot.motors.items()},
-        "sensors": {n: s.model_dump() for n, s in robot.sensors.items()},
+    sections = {
+        "links": {name: _link(robot, name, frames[name], meshes) for name in robot.links},
         "frames": {
-            n: {"link": f.link, "role": f.role, "on_link": f.at.in_link(frames[f.link]).tolist()}
-            for n, f in robot.frames.items()
+            name: {"link": f.link, "role": f.role, "at": _place(f.at, frames[f.link])}
+            for name, f in robot.frames.items()
         },
-        "postures_si": robot.postures,
-        "motions": {n: [s.model_dump() for s in steps] for n, steps in robot.motions.items()},
+        "joints": {name: _joint(joint, frames) for name, joint in robot.joints.items()},
+        "couplings": _plain(robot.couplings),
+        "closures": {
+            name: {**_entry(closure), "at": _place(closure.at, frames[closure.between[0]])}
+            for name, closure in robot.closures.items()
+        },
+        "springs": {
+            name: {**_entry(spring), "rest_length": float(robot.tree().springs.length[k])}
+            for k, (name, spring) in enumerate(robot.springs.items())
+        },
+        "allowances": [
+            {"between": list(pair), "because": why} for pair, why in robot.allowances.items()
+        ],
+        "motors": _plain(robot.motors),
+        "sensors": _plain(robot.sensors),
+        "postures": robot.postures,
+        "motions": {name: [_entry(s) for s in steps] for name, steps in robot.motions.items()},
     }
+    head = {"mooring": 1, "name": robot.name, "base": robot.base}
+    return {**head, **{key: section for key, section in sections.items() if section}}
 
 
-def _shape(placed: PlacedShape, on_link: Any) -> dict[str, Any]:
+def _link(robot: Robot, name: str, frame: Array, meshes: MeshesBeside) -> dict[str, Any]:
+    link = robot.links[name]
+    inertia = robot.inertia(name, frame)
+    entry = {} if inertia is None else _mass(inertia)
+    visuals = [_shape(shape, frame, meshes) for shape in link.visuals(robot.materials)]
+    collisions = [_shape(shape, frame, meshes) for shape in link.collisions]
+    if visuals:
+        entry["visuals"] = visuals
+    if collisions:
+        entry["collision"] = collisions
+    elif link.collision_rules is not None:
+        entry["collision"] = "none"
+    return entry
+
+
+def _mass(inertia: Inertia) -> dict[str, Any]:
+    t = inertia.tensor
+    entry: dict[str, Any] = {
+        "mass": inertia.mass,
+        "centre": inertia.centre.tolist(),
+        "inertia": [t[0, 0], t[1, 1], t[2, 2], t[0, 1], t[0, 2], t[1, 2]],
+    }
+    if inertia.source == "assumed":
+        entry["assumed"] = True
+    return entry
+
+
+def _joint(joint: Joint, frames: Mapping[str, Array]) -> dict[str, Any]:
+    entry = {**_entry(joint), "at": _place(joint.at, frames[joint.parent])}
+    if not joint.has_axis:
+        return {key: entry[key] for key in ("type", "parent", "child", "at")}
+    return entry
+
+
+def _plain(items: Mapping[str, Described]) -> dict[str, Any]:
+    return {name: _entry(item) for name, item in items.items()}
+
+
+def _entry(item: Described) -> dict[str, Any]:
+    """What was said of an item, without what is not the user's to say."""
+    values: dict[str, Any] = item.model_dump(mode="json", exclude={"at"}, exclude_none=True)
+    return values
+
+
+def _place(place: Placement, frame: Array) -> dict[str, Any]:
+    return _numbers(place.in_link(frame))
+
+
+def _numbers(matrix: Array) -> dict[str, Any]:
+    turn = rpy_from_rotation(matrix[:3, :3]) + 0.0
+    return {"xyz": (matrix[:3, 3] + 0.0).tolist(), "rpy": turn.tolist()}
+
+
+def _shape(placed: PlacedShape, frame: Array, meshes: MeshesBeside) -> dict[str, Any]:
     shape = placed.shape
-    values: dict[str, Any] = {"kind": shape.kind, "on_link": on_link.tolist()}
-    if isinstance(shape, MeshShape):
-        return {**values, "mesh": shape.name}
-    if isinstance(shape, Hull):
-        return {**values, "corners_m": shape.mesh.vertices.tolist()}
-    numbers = {name: list(v) if isinstance(v, tuple) else v for name, v in vars(shape).items()}
-    return {**values, "size_m": numbers}
+    what: Any
+    if isinstance(shape, MeshShape | Hull):
+        what = meshes.path(shape)
+    elif isinstance(shape, Box):
+        what = list(shape.size)
+    elif isinstance(shape, Sphere):
+        what = shape.radius
+    else:
+        what = {"radius": shape.radius, "length": shape.length}
+    entry = {shape.kind: what, "at": _numbers(placed.in_link(frame))}
+    if placed.name:
+        entry["name"] = placed.name
+    if placed.color is not None:
+        entry["color"] = placed.color
+    return entry
+
+
+def _write_mesh(mesh: Mesh, file: Path) -> None:
+    if mesh.paint is None:
+        write_ply(mesh, file)
+        return
+    bare = "#9aa3a8"
+    colors = np.array([*mesh.paint.colors, bare])[mesh.paint.of_triangle]
+    write_ply(mesh, file, colors.tolist())

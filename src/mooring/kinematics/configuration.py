@@ -12,6 +12,8 @@ from mooring.geometry import Array
 from mooring.kinematics.kernels.loops import close_loops
 from mooring.model import Robot
 from mooring.tree import Tree
+from mooring.tree.arrays import FLOATING
+from mooring.units import to_si
 
 LOOP_TOLERANCE = 1e-9
 """Largest gap of a closed loop [m or rad]."""
@@ -27,11 +29,13 @@ def configuration(
 
     Args:
         robot: whose joints.
-        posture: the name of a posture, or positions by joint, e.g. `{"luff": "30 deg"}`.
+        posture: the name of a posture, or positions by joint, e.g. `{"luff": "30 deg"}`; where
+            something floats by its coordinates, e.g. `{"base.z": "0.4 m"}`.
         tree: `robot.tree()`, if it is at hand.
 
     Returns:
-        q, (m,) [rad or m], in the order of `robot.coordinates`.
+        q, (n,) [rad or m], in the order of `robot.coordinates`; what floats is where
+        the CAD has it.
 
     Raises:
         ModelError: an unknown posture or joint, or a value with a wrong unit.
@@ -43,14 +47,30 @@ def configuration(
             hint = did_you_mean(posture, list(robot.postures))
             raise ModelError(f"no posture is called {posture!r}{hint}")
         positions = robot.postures[posture]
+        tree = tree or robot.tree()
+        goal = tree.neutral()
     else:
-        positions = robot.read_positions("the posture", posture or {})
-    tree = tree or robot.tree()
-    goal = np.zeros(len(tree.coordinates))
+        tree = tree or robot.tree()
+        goal = tree.neutral()
+        given = dict(posture or {})
+        _place_what_floats(tree, goal, given)
+        positions = robot.read_positions("the posture", given)
     for joint, value in positions.items():
         goal[tree.coordinate(joint)] = value
     name = f"posture {posture!r}" if isinstance(posture, str) else "this posture"
     return _follow(tree, goal, list(positions), name)
+
+
+def _place_what_floats(tree: Tree, q: Array, given: dict[str, float | str]) -> None:
+    """Take coordinates such as `base.x` out of what is given, and into q."""
+    for first in tree.arrays.coordinate[tree.arrays.kind == FLOATING]:
+        for k, name in enumerate(tree.coordinates[first : first + 7]):
+            if name in given:
+                q[first + k] = to_si(given.pop(name), "length" if k < 3 else "number")
+        length = float(np.linalg.norm(q[first + 3 : first + 7]))
+        if length < 1e-9:
+            raise ModelError(f"the quaternion of {tree.coordinates[first][:-2]!r} is zero")
+        q[first + 3 : first + 7] /= length
 
 
 def _follow(tree: Tree, goal: Array, held: list[str], what: str) -> Array:
@@ -61,7 +81,7 @@ def _follow(tree: Tree, goal: Array, held: list[str], what: str) -> Array:
     """
     failure: RunError | None = None
     for steps in (1, 4, 16, 64):
-        q = np.zeros_like(goal)
+        q = goal.copy()
         chosen = [tree.coordinate(joint) for joint in held]
         try:
             for step in range(1, steps + 1):
@@ -81,20 +101,20 @@ def closed(tree: Tree, q: Array, held: list[str], what: str = "this posture") ->
 
     Args:
         tree: from `robot.tree()`.
-        q: where to start, (m,).
+        q: where to start, (n,).
         held: names of the joints that must stay where they are.
         what: how messages call the position.
 
     Returns:
-        (m,); a copy.
+        (n,); a copy.
 
     Raises:
         RunError: the loops cannot be closed.
     """
     result = np.ascontiguousarray(q, dtype=float).copy()
-    free = loop_coordinates(tree)
+    free = loop_freedoms(tree)
     for joint in held:
-        free[tree.coordinate(joint)] = False
+        free[tree.freedom(joint)] = False
     lower, upper = tree.joints.lower, tree.joints.upper
     start = result.copy()
     gap = close_loops(tree.arrays, tree.loops, result, free, lower, upper, LOOP_TOLERANCE, 60)
@@ -107,8 +127,10 @@ def closed(tree: Tree, q: Array, held: list[str], what: str = "this posture") ->
         )
         over = [
             name
-            for k, name in enumerate(tree.coordinates)
-            if free[k] and not lower[k] - 1e-9 <= beyond[k] <= upper[k] + 1e-9
+            for k, name in enumerate(tree.freedoms)
+            if free[k]
+            and (at := tree.arrays.position[k]) >= 0
+            and not lower[k] - 1e-9 <= beyond[at] <= upper[k] + 1e-9
         ]
         why = (
             f"{', '.join(over)} would have to go beyond the limits"
@@ -119,22 +141,24 @@ def closed(tree: Tree, q: Array, held: list[str], what: str = "this posture") ->
     return result
 
 
-def loop_coordinates(tree: Tree) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    """Which coordinates a coupling or closure can move, (m,)."""
-    free = np.zeros(len(tree.coordinates), dtype=np.bool_)
+def loop_freedoms(tree: Tree) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """Which freedoms a coupling or closure can move, (m,)."""
+    free = np.zeros(len(tree.freedoms), dtype=np.bool_)
     free[tree.loops.follower] = True
     free[tree.loops.leader] = True
     for first, second in zip(tree.loops.first, tree.loops.second, strict=True):
-        for coordinate in _chain(tree, first) ^ _chain(tree, second):
-            free[coordinate] = True
+        for freedom in _chain(tree, first) ^ _chain(tree, second):
+            free[freedom] = True
     return free
 
 
 def _chain(tree: Tree, body: int) -> set[int]:
-    """The coordinates between a body and the root."""
-    found = set()
+    """The freedoms between a body and the root."""
+    found: set[int] = set()
     while body > 0:
-        if tree.arrays.coordinate[body] >= 0:
-            found.add(int(tree.arrays.coordinate[body]))
+        first = int(tree.arrays.freedom[body])
+        if first >= 0:
+            count = 6 if tree.arrays.kind[body] == FLOATING else 1
+            found.update(range(first, first + count))
         body = int(tree.arrays.parent[body])
     return found

@@ -18,13 +18,13 @@ def jacobian(tree: Tree, q: ArrayLike, link: str, point: ArrayLike = (0.0, 0.0, 
 
     Args:
         tree: from `robot.tree()`.
-        q: positions, (..., m) [rad or m].
+        q: positions, (..., n) [rad or m].
         link: name of the link.
         point: in the link's frame, (3,) [m].
 
     Returns:
         (..., 6, m): angular velocity, then velocity of the point, world axes, per unit speed of
-        each coordinate.
+        each freedom.
 
     Raises:
         ModelError: no link has that name.
@@ -40,7 +40,7 @@ def jacobian(tree: Tree, q: ArrayLike, link: str, point: ArrayLike = (0.0, 0.0, 
         [0.0, 0.0, 1.0, 0.0, 2.0, 0.0]
     """
     states, shape = rows(tree, "q", q)
-    jacobians = np.empty((len(states), 6, len(tree.coordinates)))
+    jacobians = np.empty((len(states), 6, len(tree.freedoms)))
     where = np.ascontiguousarray(point, dtype=float)
     batch_jacobian(tree.arrays, states, tree.link(link), where, jacobians)
-    return jacobians.reshape(*shape, 6, len(tree.coordinates))
+    return jacobians.reshape(*shape, 6, len(tree.freedoms))

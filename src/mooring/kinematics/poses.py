@@ -18,7 +18,7 @@ def link_poses(tree: Tree, q: ArrayLike) -> Array:
 
     Args:
         tree: from `robot.tree()`.
-        q: positions, (..., m) [rad or m], in the order of `tree.coordinates`.
+        q: positions, (..., n) [rad or m], in the order of `tree.coordinates`.
 
     Returns:
         (..., n_links, 4, 4) [m], in the order of `tree.links`.

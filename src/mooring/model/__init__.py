@@ -3,15 +3,17 @@
 from mooring.model.drive import MotionStep, Motor
 from mooring.model.frame import LinkFrame
 from mooring.model.inertia import Inertia
-from mooring.model.joint import Closure, Coupling, Joint, Limits
+from mooring.model.joint import Calibration, Joint, Limits, SoftLimits
 from mooring.model.link import Link
 from mooring.model.material import Material
 from mooring.model.placement import Placement
 from mooring.model.robot import Robot
 from mooring.model.shapes import Box, Capsule, Cylinder, Hull, MeshShape, PlacedShape, Sphere
+from mooring.model.ties import Closure, Coupling, Spring
 
 __all__ = [
     "Box",
+    "Calibration",
     "Capsule",
     "Closure",
     "Coupling",
@@ -29,5 +31,7 @@ __all__ = [
     "PlacedShape",
     "Placement",
     "Robot",
+    "SoftLimits",
     "Sphere",
+    "Spring",
 ]

@@ -30,7 +30,8 @@ class Difference:
     """One thing that is not the same.
 
     Attributes:
-        kind: link, joint, coupling, closure, motor, sensor, frame, posture or motion.
+        kind: robot, link, joint, coupling, closure, spring, allowance, motor, sensor, frame,
+            posture or motion.
         name: of the item.
         what: which property, or `"added"` and `"removed"`.
         message: in words, with the numbers.
@@ -65,10 +66,13 @@ def differences(before: Robot, after: Robot) -> list[Difference]:
     """
     pair = _Pair(before, after)
     return [
+        *pair.base(),
         *pair.links(),
         *pair.joints(),
         *pair.plain("coupling", before.couplings, after.couplings),
         *pair.plain("closure", before.closures, after.closures),
+        *pair.plain("spring", _springs(before), _springs(after)),
+        *pair.allowances(),
         *pair.plain("motor", before.motors, after.motors),
         *pair.plain("sensor", before.sensors, after.sensors),
         *pair.frames(),
@@ -81,6 +85,17 @@ class _Pair:
     def __init__(self, before: Robot, after: Robot) -> None:
         self.before, self.after = before, after
         self.frames_before, self.frames_after = before.link_frames(), after.link_frames()
+
+    def base(self) -> Iterator[Difference]:
+        one, two = self.before.base, self.after.base
+        if one != two:
+            text = f"the base is {two}, it was {one}"
+            yield Difference("robot", self.after.name, "base", text, one, two)
+
+    def allowances(self) -> Iterator[Difference]:
+        pairs = ({f"{a} and {b}": why for (a, b), why in robot.allowances.items()}
+                 for robot in (self.before, self.after))  # fmt: skip
+        yield from _added_and_removed("allowance", *pairs)
 
     def links(self) -> Iterator[Difference]:
         yield from _added_and_removed("link", self.before.links, self.after.links)
@@ -152,7 +167,7 @@ class _Pair:
             for joint, frames in ((old, self.frames_before), (new, self.frames_after))
         ]
         yield from _place("joint", name, what, *places)
-        if old.moves and new.moves:
+        if old.has_axis and new.has_axis:
             first, second = (
                 place[:3, :3] @ np.array(j.axis)
                 for place, j in zip(places, (old, new), strict=True)
@@ -172,7 +187,10 @@ class _Pair:
                 quantity = "position" if key in ("lower", "upper") else key
                 words = f"its {key} limit"
                 yield from _number("joint", name, key, what, words, one, two, old.motion, quantity)
-        for key in ("damping", "friction"):
+        one, two = old.limits.soft, new.limits.soft
+        if one != two:
+            yield Difference("joint", name, "soft", f"{what}: its soft limits differ")
+        for key in ("damping", "friction", "stiffness", "rest", "rotor_inertia"):
             one, two = getattr(old, key), getattr(new, key)
             if _differ(one, two):
                 text = f"{what}: {key} {one:g} -> {two:g} in SI"
@@ -224,6 +242,15 @@ class _Pair:
                         if kind == "motor" and isinstance(one[key], float):
                             text += " in SI"
                         yield Difference(kind, name, key, text, one[key], two.get(key))
+
+
+def _springs(robot: Robot) -> dict[str, Any]:
+    """With their rest lengths, also where these follow from the geometry."""
+    lengths = robot.tree().springs.length
+    return {
+        name: spring.model_copy(update={"rest_length": float(length)})
+        for (name, spring), length in zip(robot.springs.items(), lengths, strict=True)
+    }
 
 
 def _collision_words(link: Link) -> tuple[Any, ...]:

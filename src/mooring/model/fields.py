@@ -42,6 +42,10 @@ Frequency = Annotated[float, *_quantity("frequency")]
 Duration = Annotated[float, *_quantity("time")]
 Mass = Annotated[float, *_quantity("mass")]
 Density = Annotated[float, *_quantity("density")]
+Torque = Annotated[float, *_quantity("torque")]
+MomentOfInertia = Annotated[float, *_quantity("moment of inertia")]
+LinearStiffness = Annotated[float, *_quantity("linear stiffness")]
+LinearDamping = Annotated[float, *_quantity("linear damping")]
 
 # The dimension of each quantity that depends on whether a joint turns or slides.
 _BY_MOTION: dict[str, dict[Motion, str]] = {
@@ -50,6 +54,7 @@ _BY_MOTION: dict[str, dict[Motion, str]] = {
     "effort": {"rotation": "torque", "translation": "force"},
     "stiffness": {"rotation": "angular stiffness", "translation": "linear stiffness"},
     "damping": {"rotation": "angular damping", "translation": "linear damping"},
+    "inertia": {"rotation": "moment of inertia", "translation": "mass"},
 }
 
 
@@ -75,6 +80,7 @@ JointVelocity = Annotated[float, _by_motion("velocity"), _ANY]
 JointEffort = Annotated[float, _by_motion("effort"), _ANY]
 JointStiffness = Annotated[float, _by_motion("stiffness"), _ANY]
 JointDamping = Annotated[float, _by_motion("damping"), _ANY]
+JointInertia = Annotated[float, _by_motion("inertia"), _ANY]
 
 
 def _triple(read: Callable[[Any], float]) -> Callable[[Any], tuple[float, float, float]]:

@@ -1,23 +1,44 @@
-"""Joints, their limits, and the couplings and closures between them."""
+"""Joints and their limits."""
 
 from __future__ import annotations
 
 from typing import Any, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from mooring.model.fields import (
     Described,
     Direction,
     JointDamping,
     JointEffort,
+    JointInertia,
     JointPosition,
+    JointStiffness,
     JointVelocity,
     Motion,
 )
 from mooring.model.placement import Placement, PlacementField
 
-JointType = Literal["fixed", "revolute", "continuous", "prismatic"]
+JointType = Literal["fixed", "revolute", "continuous", "prismatic", "floating"]
+
+
+class SoftLimits(Described):
+    """Where a controller keeps a joint before it comes to its stops.
+
+    Near them the allowed speed is `position_gain` times the way that is left, and beyond the
+    allowed speed the effort falls by `velocity_gain` times the excess.
+
+    Attributes:
+        lower, upper: the ends of the travel that is used [rad or m].
+        position_gain: speed per way left [1/s].
+        velocity_gain: effort per excess of speed [N m s/rad or N s/m].
+    """
+
+    motion: Motion = Field("rotation", exclude=True)
+    lower: JointPosition | None = None
+    upper: JointPosition | None = None
+    position_gain: float = Field(0.0, ge=0)
+    velocity_gain: JointDamping = Field(0.0, ge=0)
 
 
 class Limits(Described):
@@ -27,6 +48,7 @@ class Limits(Described):
         lower, upper: the ends of its travel [rad or m].
         velocity: largest speed [rad/s or m/s].
         effort: largest torque or force of its drive [N m or N].
+        soft: where a controller keeps it before it comes to its stops.
     """
 
     motion: Motion = Field("rotation", exclude=True)
@@ -34,6 +56,25 @@ class Limits(Described):
     upper: JointPosition | None = None
     velocity: JointVelocity | None = None
     effort: JointEffort | None = None
+    soft: SoftLimits | None = None
+
+    @field_validator("soft", mode="before")
+    @classmethod
+    def _soft_limits_know_the_motion(cls, value: Any, info: Any) -> Any:
+        return _with_motion(value, info.data.get("motion", "rotation"))
+
+
+class Calibration(Described):
+    """Positions at which a reference switch changes; they tell a controller where the joint is.
+
+    Attributes:
+        rising: where it goes on as the position grows [rad or m].
+        falling: where it goes off as the position grows [rad or m].
+    """
+
+    motion: Motion = Field("rotation", exclude=True)
+    rising: JointPosition | None = None
+    falling: JointPosition | None = None
 
 
 class Joint(Described):
@@ -43,7 +84,8 @@ class Joint(Described):
 
     Attributes:
         name: unique among the robot's joints.
-        type: fixed, revolute (turns, limited), continuous (turns without end) or prismatic.
+        type: fixed, revolute (turns, limited), continuous (turns without end), prismatic (slides)
+            or floating (holds nothing).
         motion: `"rotation"` or `"translation"`; follows from the type.
         parent, child: names of links.
         at: the joint's frame.
@@ -51,6 +93,10 @@ class Joint(Described):
         limits: of its travel, speed and effort.
         damping: effort per velocity, against the motion [N m s/rad or N s/m].
         friction: dry friction effort, against the motion [N m or N].
+        stiffness: of a spring that pulls it to its rest position [N m/rad or N/m].
+        rest: where that spring is relaxed [rad or m].
+        rotor_inertia: what its drive adds to the inertia that it moves [kg m^2 or kg].
+        calibration: of its reference switch.
     """
 
     name: str = Field(exclude=True)
@@ -63,6 +109,10 @@ class Joint(Described):
     limits: Limits = Field(default_factory=lambda: Limits(motion="rotation"))
     damping: JointDamping = Field(0.0, ge=0)
     friction: JointEffort = Field(0.0, ge=0)
+    stiffness: JointStiffness = Field(0.0, ge=0)
+    rest: JointPosition = 0.0
+    rotor_inertia: JointInertia = Field(0.0, ge=0)
+    calibration: Calibration | None = None
 
     @field_validator("motion", mode="before")
     @classmethod
@@ -72,18 +122,36 @@ class Joint(Described):
     @field_validator("limits", mode="before")
     @classmethod
     def _limits_know_the_motion(cls, value: Any, info: Any) -> Any:
-        if not isinstance(value, dict):
-            return value
-        if "motion" in value:
-            raise ValueError("unknown key 'motion'")
-        return {"motion": motion_of(info.data.get("type", "revolute")), **value}
+        return _with_motion(value, motion_of(info.data.get("type", "revolute")))
+
+    @field_validator("calibration", mode="before")
+    @classmethod
+    def _calibration_knows_the_motion(cls, value: Any, info: Any) -> Any:
+        return _with_motion(value, motion_of(info.data.get("type", "revolute")))
+
+    @model_validator(mode="after")
+    def _what_floats_has_no_axis(self) -> Joint:
+        if self.type != "floating":
+            return self
+        for key in ("lower", "upper", "velocity", "effort", "soft"):
+            if getattr(self.limits, key) is not None:
+                raise ValueError("a floating joint has no limits")
+        for key in ("damping", "friction", "stiffness", "rotor_inertia"):
+            if getattr(self, key):
+                raise ValueError(f"a floating joint has no {key}")
+        return self
 
     model_config = Described.model_config | {"validate_default": True}
 
     @property
     def moves(self) -> bool:
-        """Whether the joint has a coordinate."""
+        """Whether the joint lets its child move."""
         return self.type != "fixed"
+
+    @property
+    def has_axis(self) -> bool:
+        """Whether it turns or slides: it has one coordinate, named like itself."""
+        return self.type not in ("fixed", "floating")
 
 
 def motion_of(joint_type: str) -> Motion:
@@ -91,41 +159,10 @@ def motion_of(joint_type: str) -> Motion:
     return "translation" if joint_type == "prismatic" else "rotation"
 
 
-class Coupling(Described):
-    """A joint that follows another: position = ratio * followed position + offset.
-
-    Attributes:
-        joint: the follower.
-        follows: the joint that leads.
-        ratio: in SI (rad/m or m/rad where one turns and the other slides).
-        offset: [rad or m], by the follower's motion.
-    """
-
-    joint: str = Field(exclude=True)
-    motion: Motion = Field("rotation", exclude=True)
-    follows: str
-    ratio: float = 1.0
-    offset: JointPosition = 0.0
-
-
-ClosureKind = Literal["ball", "hinge", "slide", "weld"]
-
-
-class Closure(Described):
-    """A connection that closes a loop which the tree alone cannot hold.
-
-    At the neutral posture (every joint at zero) both links meet at `at`.
-
-    Attributes:
-        kind: what the two links may still do: turn in a point, turn about the axis, slide along
-            the axis, or nothing.
-        between: names of the two links.
-        at: where they meet; `relative_to: link` is the first of the two.
-        axis: unit vector in the frame of `at`, for hinge and slide.
-    """
-
-    name: str = Field(exclude=True)
-    kind: ClosureKind
-    between: tuple[str, str]
-    at: PlacementField = Field(default_factory=Placement)
-    axis: Direction = (0.0, 0.0, 1.0)
+def _with_motion(value: Any, motion: Motion) -> Any:
+    """An entry that is told whether its joint turns or slides, which is not the user's to say."""
+    if not isinstance(value, dict):
+        return value
+    if "motion" in value:
+        raise ValueError("unknown key 'motion'")
+    return {"motion": motion, **value}

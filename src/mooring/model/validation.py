@@ -18,7 +18,13 @@ class EntryError(ModelError):
 
     def __init__(self, what: str, problems: Sequence[tuple[Path, str]]) -> None:
         self.problems = tuple(problems)
+        self.what = what
         super().__init__("\n".join(f"{what}: {_at(path)}{text}" for path, text in problems))
+
+    def inside(self, *keys: str | int, what: str = "") -> EntryError:
+        """The same problems, of something that holds the entry under these keys."""
+        problems = [((*keys, *path), text) for path, text in self.problems]
+        return EntryError(what or self.what, problems)
 
 
 def define(

@@ -36,7 +36,7 @@ def write_animation(
         `write_animation(tender, mooring.simulate(tender, motion="lay_line"), "lay_line.glb")`
     """
     tree = robot.tree()
-    if list(tree.coordinates) != recording.joints:
+    if list(tree.coordinates) != recording.coordinates:
         raise ModelError(f"the recording of {recording.robot!r} is not one of {robot.name!r}")
     steps = to_si(rate, "frequency")
     if steps <= 0 or len(recording.table) < 2:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+import numpy as np
+from numpy.typing import NDArray
+
 from mooring.geometry import Array
 from mooring.tree.arrays import Indices
 
@@ -11,11 +14,13 @@ from mooring.tree.arrays import Indices
 class MotorArrays(NamedTuple):
     """One row a motor."""
 
-    coordinate: Indices
+    freedom: Indices
     p: Array
     d: Array
     effort: Array
     """largest effort; inf where there is none"""
+    trips: NDArray[np.bool_]
+    """whether it stays off once it has come to its largest effort"""
 
 
 class Timeline(NamedTuple):
@@ -51,6 +56,8 @@ class Ledger(NamedTuple):
     """of each bounded row, kept from step to step"""
     effort: Array
     """of each motor in the last step"""
+    tripped: Array
+    """(motors,) when it tripped [s]; inf for not yet"""
     work: Array
     """(3,): given by motors, lost to damping, lost to friction [J]"""
     stop_time: Array

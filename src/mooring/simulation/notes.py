@@ -14,16 +14,22 @@ _AT_THE_LIMIT = 0.999
 _STARTS_THERE = 1e-6
 
 
-def notes_on(recording: Recording, tree: Tree, stop_time: Array) -> list[str]:
+def notes_on(recording: Recording, tree: Tree, stop_time: Array, tripped: Array) -> list[str]:
     """Saturated motors and joints that ran against their stops, in words.
 
     Args:
         recording, tree: of the run.
         stop_time: when each lower and upper stop first pushed, (m, 2) [s]; inf for never.
+        tripped: when each motor tripped, (motors,) [s]; inf for never.
     """
     if recording.table.empty:
         return []
-    return [*_saturated(recording, tree), *_stopped(recording, tree, stop_time)]
+    trips = [
+        f"the motor of {joint} tripped at its largest effort at {time:.2f} s and stayed off"
+        for joint, time in zip(recording.limits, tripped, strict=True)
+        if np.isfinite(time)
+    ]
+    return [*trips, *_saturated(recording, tree), *_stopped(recording, tree, stop_time)]
 
 
 def _saturated(recording: Recording, tree: Tree) -> list[str]:
@@ -44,7 +50,9 @@ def _saturated(recording: Recording, tree: Tree) -> list[str]:
 
 def _stopped(recording: Recording, tree: Tree, stop_time: Array) -> list[str]:
     notes = []
-    for k, joint in enumerate(tree.coordinates):
+    for k, joint in enumerate(tree.freedoms):
+        if tree.arrays.position[k] < 0:
+            continue
         position = recording.table[f"{joint}.position"]
         kind = "angle" if _turns(tree, joint) else "length"
         stops = (("lower", tree.joints.lower[k]), ("upper", tree.joints.upper[k]))
@@ -61,4 +69,4 @@ def _stopped(recording: Recording, tree: Tree, stop_time: Array) -> list[str]:
 
 
 def _turns(tree: Tree, joint: str) -> bool:
-    return tree.motions[tree.coordinate(joint)] == "rotation"
+    return tree.motions[tree.freedom(joint)] == "rotation"

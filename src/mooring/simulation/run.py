@@ -13,7 +13,7 @@ from mooring.compiling import compiles
 from mooring.dynamics import STANDARD_GRAVITY
 from mooring.errors import ModelError, UnsoundRobotError, did_you_mean
 from mooring.geometry import Array
-from mooring.kinematics import configuration, loop_coordinates
+from mooring.kinematics import configuration, loop_freedoms
 from mooring.model import MotionStep, Robot
 from mooring.simulation.arrays import Columns, Ledger, MotorArrays, Timeline
 from mooring.simulation.kernels import accurate, robust
@@ -47,7 +47,7 @@ def simulate(
     """Run a robot under gravity, its motors following a motion.
 
     Args:
-        robot: with its base fixed to the world.
+        robot: on a base that is fixed or floats.
         seconds: how long; by default as long as the motion takes, or 5 s without one.
         motion: the name of a motion of the robot, or its steps. Without one the motors hold the
             posture it starts in.
@@ -91,21 +91,22 @@ def simulate(
         _refuse_unsmooth(robot)
     elif stepper != "robust":
         raise ModelError(f"unknown stepper {stepper!r}; there are 'robust' and 'accurate'")
-    speeds = np.zeros(len(start))
+    speeds = np.zeros(len(tree.freedoms))
     for joint, value in (velocities or {}).items():
-        speeds[tree.coordinate(joint)] = float(value)
+        speeds[tree.freedom(joint)] = float(value)
     pull = np.ascontiguousarray(gravity, dtype=float)
 
     count = max(1, math.ceil(length / h - 1e-9)) + 1
     columns = _columns(tree, motors, (count - 1) // every + 1)
-    rows = len(tree.loops.follower) + int(tree.loops.held.sum()) + len(motors.p) + 3 * len(start)
+    rows = len(tree.loops.follower) + int(tree.loops.held.sum()) + len(motors.p) + 3 * len(speeds)
     state = Ledger(
         start.copy(),
         speeds,
         np.zeros(rows, dtype=np.int64),
         np.zeros(len(motors.p)),
+        np.full(len(motors.p), np.inf),
         np.zeros(3),
-        np.full((len(start), 2), np.inf),
+        np.full((len(speeds), 2), np.inf),
     )
     done = 0
     ended = ""
@@ -130,7 +131,7 @@ def simulate(
     recording.notes = [
         *([ended] if ended else []),
         *notes,
-        *notes_on(recording, tree, state.stop_time),
+        *notes_on(recording, tree, state.stop_time, state.tripped),
     ]
     return recording
 
@@ -151,8 +152,8 @@ def _advance(
 ) -> int:
     arguments = (motors, timeline, gravity, step, first, count, every, state, columns)
     if stepper == "accurate":
-        return int(accurate.run(tree.arrays, tree.joints, *arguments))
-    return int(robust.run(tree.arrays, tree.loops, tree.joints, *arguments))
+        return int(accurate.run(tree.arrays, tree.joints, tree.springs, *arguments))
+    return int(robust.run(tree.arrays, tree.loops, tree.joints, tree.springs, *arguments))
 
 
 def _refuse_massless(tree: Tree) -> None:
@@ -161,8 +162,8 @@ def _refuse_massless(tree: Tree) -> None:
     carried = tree.arrays.mass.copy()
     for body in range(len(parents) - 1, 0, -1):
         carried[parents[body]] += carried[body]
-    for body in range(1, len(parents)):
-        if tree.arrays.coordinate[body] >= 0 and carried[body] <= 0:
+    for body in range(len(parents)):
+        if tree.arrays.freedom[body] >= 0 and carried[body] <= 0:
             raise UnsoundRobotError(
                 f"link {tree.links[body]!r} moves, and neither it nor anything on it has mass; "
                 "give it a material or a mass"
@@ -200,7 +201,7 @@ def _plan(
     """Where to start, where the targets go, and how long that takes."""
     if motion is None:
         start = configuration(robot, posture, tree)
-        return start, resting(start), 5.0
+        return start, resting(tree, start), 5.0
     if isinstance(motion, str):
         if motion not in robot.motions:
             hint = did_you_mean(motion, list(robot.motions))
@@ -222,28 +223,29 @@ def _undriven(robot: Robot, tree: Tree, timeline: Timeline) -> list[str]:
     moved = np.ptp(timeline.points, axis=0) > 1e-9
     return [
         name
-        for name, moves, tied in zip(tree.coordinates, moved, loop_coordinates(tree), strict=True)
+        for name, moves, tied in zip(tree.freedoms, moved, loop_freedoms(tree), strict=True)
         if moves and name not in driven and not tied
     ]
 
 
 def _motor_arrays(robot: Robot, tree: Tree, powered: bool) -> MotorArrays:
     motors = list(robot.motors.values()) if powered else []
-    coordinates = np.array([tree.coordinate(m.joint) for m in motors], dtype=np.int64)
+    freedoms = np.array([tree.freedom(m.joint) for m in motors], dtype=np.int64)
     return MotorArrays(
-        coordinates,
-        np.array([m.p for m in motors], dtype=float),
-        np.array([m.d for m in motors], dtype=float),
-        np.ascontiguousarray(tree.joints.effort[coordinates]),
+        freedoms,
+        np.array([m.p or 0.0 for m in motors], dtype=float),
+        np.array([m.d or 0.0 for m in motors], dtype=float),
+        np.ascontiguousarray(tree.joints.effort[freedoms]),
+        np.array([m.at_limit == "trip" for m in motors], dtype=np.bool_),
     )
 
 
 def _columns(tree: Tree, motors: MotorArrays, rows: int) -> Columns:
-    count, driven = len(tree.coordinates), len(motors.p)
+    driven = len(motors.p)
     return Columns(
         np.zeros(rows),
-        np.zeros((rows, count)),
-        np.zeros((rows, count)),
+        np.zeros((rows, len(tree.coordinates))),
+        np.zeros((rows, len(tree.freedoms))),
         np.zeros((rows, driven)),
         np.zeros((rows, driven)),
         np.zeros((rows, 5)),

@@ -20,9 +20,15 @@ _SHORTEST = 0.05
 """[s]"""
 
 
-def resting(q: Array) -> Timeline:
+def resting(tree: Tree, q: Array) -> Timeline:
     """Targets that stay where they are."""
-    return Timeline(np.empty(0), np.empty(0), q[None, :].copy())
+    return Timeline(np.empty(0), np.empty(0), _targets(tree, q)[None, :])
+
+
+def _targets(tree: Tree, q: Array) -> Array:
+    """The position of each freedom, (m,); zero for what floats, which nothing drives."""
+    positions = tree.arrays.position
+    return np.where(positions < 0, 0.0, q[positions])
 
 
 def timeline_of(
@@ -33,17 +39,17 @@ def timeline_of(
     Args:
         robot, tree: whose motion.
         steps: the motion.
-        start: positions at time 0, (m,).
+        start: positions at time 0, (n,).
         notes: where to say which speeds are beyond the limits.
 
     Raises:
         ModelError: a step gives no duration and no moving joint has a velocity limit.
     """
     clock = 0.0
-    starts, ends, points = [], [], [start]
+    starts, ends, points = [], [], [_targets(tree, start)]
     for step in steps:
         if step.to is not None:
-            goal = configuration(robot, step.to, tree)
+            goal = _targets(tree, configuration(robot, step.to, tree))
             way = np.abs(goal - points[-1])
             if way.max(initial=0.0) > 1e-12:
                 span = step.over or _shortest_time(tree, way, step.to)
@@ -77,7 +83,7 @@ def _shortest_time(tree: Tree, way: Array, goal: str) -> float:
 
 def _note_speeds(tree: Tree, way: Array, span: float, goal: str, notes: list[str]) -> None:
     peaks = _PEAK * way / span
-    for k, name in enumerate(tree.coordinates):
+    for k, name in enumerate(tree.freedoms):
         limit = tree.joints.velocity[k]
         if peaks[k] > limit * 1.0001:
             kind = "angular velocity" if tree.motions[k] == "rotation" else "velocity"

@@ -11,21 +11,31 @@ from mooring.geometry import Array
 
 Indices = NDArray[np.int64]
 
-FIXED, REVOLUTE, PRISMATIC = 0, 1, 2
+FIXED, REVOLUTE, PRISMATIC, FLOATING = 0, 1, 2, 3
 
 
 class TreeArrays(NamedTuple):
     """One row a body; body 0 is the root, and every parent comes before its children.
 
-    Body i hangs on its parent by joint i; body 0 by nothing (it is fixed to the world).
+    Body i hangs on its parent by joint i; body 0 on the world, fixed or floating.
+
+    A turning or sliding joint has one coordinate in q and one freedom in v. A floating joint has
+    seven coordinates: where the body's frame is in the joint's, then the quaternion (x, y, z, w);
+    and six freedoms: the body's angular velocity, then that of its origin, in the body's axes.
     """
 
     parent: Indices
     """(n,) index of the parent body; -1 for the root"""
     kind: Indices
-    """(n,) FIXED, REVOLUTE or PRISMATIC"""
+    """(n,) FIXED, REVOLUTE, PRISMATIC or FLOATING"""
     coordinate: Indices
-    """(n,) index of the joint's coordinate in q; -1 for fixed joints"""
+    """(n,) index of the joint's first coordinate in q; -1 for fixed joints"""
+    freedom: Indices
+    """(n,) index of the joint's first freedom in v; -1 for fixed joints"""
+    position: Indices
+    """(m,) index in q of each freedom's coordinate; -1 for those of floating joints"""
+    rotor: Array
+    """(m,) inertia that each freedom's drive adds on its own [kg m^2 or kg]"""
     rotation: Array
     """(n, 3, 3) of the joint's frame in the parent's"""
     translation: Array
@@ -41,12 +51,12 @@ class TreeArrays(NamedTuple):
 
 
 class LoopArrays(NamedTuple):
-    """What ties coordinates together besides the tree itself."""
+    """What ties freedoms together besides the tree itself."""
 
     follower: Indices
-    """(c,) coordinate that follows"""
+    """(c,) freedom that follows"""
     leader: Indices
-    """(c,) coordinate that leads"""
+    """(c,) freedom that leads"""
     ratio: Array
     """(c,)"""
     offset: Array
@@ -64,17 +74,38 @@ class LoopArrays(NamedTuple):
 
 
 class JointArrays(NamedTuple):
-    """One row a coordinate."""
+    """One row a freedom."""
 
     lower: Array
-    """(n,) [rad or m]; -inf where there is none"""
+    """(m,) [rad or m]; -inf where there is none"""
     upper: Array
-    """(n,) +inf where there is none"""
+    """(m,) +inf where there is none"""
     velocity: Array
-    """(n,) largest speed; inf where there is none"""
+    """(m,) largest speed; inf where there is none"""
     effort: Array
-    """(n,) largest effort; inf where there is none"""
+    """(m,) largest effort; inf where there is none"""
     damping: Array
-    """(n,)"""
+    """(m,)"""
     friction: Array
-    """(n,)"""
+    """(m,)"""
+    stiffness: Array
+    """(m,) of the spring that pulls it to its rest position"""
+    rest: Array
+    """(m,) [rad or m]"""
+
+
+class SpringArrays(NamedTuple):
+    """One row a spring between two bodies."""
+
+    first: Indices
+    second: Indices
+    on_first: Array
+    """(s, 3) where it is fixed to the first body [m]"""
+    on_second: Array
+    """(s, 3)"""
+    stiffness: Array
+    """(s,) [N/m]"""
+    damping: Array
+    """(s,) [N s/m]"""
+    length: Array
+    """(s,) at rest [m]"""

@@ -6,10 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
+
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.model.fields import Motion
-from mooring.tree.arrays import JointArrays, LoopArrays, TreeArrays
+from mooring.tree.arrays import FLOATING, JointArrays, LoopArrays, SpringArrays, TreeArrays
 
 
 @dataclass(frozen=True, eq=False)
@@ -18,11 +20,15 @@ class Tree:
 
     Attributes:
         links: names of the bodies, in the order of the arrays; the root first.
-        coordinates: names of the moving joints, in the order of q.
-        motions: whether each coordinate is a rotation or a translation.
+        coordinates: names in the order of q: of the moving joints, and for a floating one
+            `<joint>.x`, `.y`, `.z`, `.qx`, `.qy`, `.qz`, `.qw`; a floating base is called `base`.
+        freedoms: names in the order of v: the same, but for a floating joint `<joint>.wx`, `.wy`,
+            `.wz`, `.vx`, `.vy`, `.vz`, in the axes of the link that floats.
+        motions: whether each freedom is a rotation or a translation.
         arrays: the tree itself.
         loops: couplings and closures.
-        joints: limits, damping and friction of each coordinate.
+        joints: limits, damping and friction of each freedom.
+        springs: between bodies.
         neutral_frames: each link's frame in CAD coordinates at q = 0, (n_links, 4, 4).
         frames: the link's row and the place on it, (4, 4), of each named frame.
         without_mass: names of links whose mass properties are not known; they count as massless.
@@ -30,10 +36,12 @@ class Tree:
 
     links: tuple[str, ...]
     coordinates: tuple[str, ...]
+    freedoms: tuple[str, ...]
     motions: tuple[Motion, ...]
     arrays: TreeArrays
     loops: LoopArrays
     joints: JointArrays
+    springs: SpringArrays
     neutral_frames: Array
     frames: Mapping[str, tuple[int, Array]]
     without_mass: tuple[str, ...]
@@ -45,6 +53,17 @@ class Tree:
     @cached_property
     def _coordinate_numbers(self) -> dict[str, int]:
         return {name: number for number, name in enumerate(self.coordinates)}
+
+    @cached_property
+    def _freedom_numbers(self) -> dict[str, int]:
+        return {name: number for number, name in enumerate(self.freedoms)}
+
+    def neutral(self) -> Array:
+        """q with every joint at zero and everything that floats where the CAD has it, (n,)."""
+        q = np.zeros(len(self.coordinates))
+        floats = self.arrays.kind == FLOATING
+        q[self.arrays.coordinate[floats] + 6] = 1.0
+        return q
 
     def link(self, name: str) -> int:
         """The row of a link.
@@ -66,3 +85,14 @@ class Tree:
             hint = did_you_mean(joint, self.coordinates)
             raise ModelError(f"no moving joint is called {joint!r}{hint}")
         return self._coordinate_numbers[joint]
+
+    def freedom(self, joint: str) -> int:
+        """The place of a moving joint in v.
+
+        Raises:
+            ModelError: no turning or sliding joint has that name.
+        """
+        if joint not in self._freedom_numbers:
+            hint = did_you_mean(joint, self.freedoms)
+            raise ModelError(f"no moving joint is called {joint!r}{hint}")
+        return self._freedom_numbers[joint]

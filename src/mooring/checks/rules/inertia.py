@@ -25,7 +25,7 @@ def _known(robot: Robot) -> Iterator[tuple[str, Inertia]]:
 
 def _moving(robot: Robot) -> dict[str, bool]:
     """Whether each link of a sound tree moves against the root."""
-    moves = {roots(robot)[0]: False}
+    moves = {roots(robot)[0]: robot.base == "floating"}
     for joint in depth_first(robot):
         moves[joint.child] = joint.moves or moves[joint.parent]
     return moves

@@ -12,45 +12,53 @@ import numpy as np
 from mooring.compiling import entry, kernel
 from mooring.dynamics.kernels.mass_matrix import body_inertia, rotate_tensor
 from mooring.dynamics.kernels.work import force_to_parent, new_work
-from mooring.tree.arrays import REVOLUTE
-from mooring.tree.kernels.vectors import backward, cross, forward, joint_frames
+from mooring.tree.arrays import FLOATING, REVOLUTE
+from mooring.tree.kernels.dense import factorise, solve_factorised
+from mooring.tree.kernels.joints import joint_frames
+from mooring.tree.kernels.vectors import backward, cross, forward
 
 
 @kernel
 def forward_dynamics(tree, q, v, tau, gravity, work, scratch, a):
-    """Accelerations (m,) for coordinates, velocities and efforts (m,).
+    """Accelerations (m,) for coordinates (n,), velocities and efforts (m,).
 
-    `scratch` is (n, 8): for each body the six columns of U, then D and u, in Featherstone's terms.
+    `scratch` is (bodies, 8): for each body the six columns of U, then D and u, in Featherstone's
+    terms; for one that floats the six components of its acceleration.
     """
     n = tree.parent.shape[0]
     joint_frames(tree, q, work.rotation, work.translation)
-    work.omega[0] = 0.0
-    work.linear[0] = 0.0
     for i in range(n):
-        if i > 0:
-            _velocity(tree, i, v, work)
+        _velocity(tree, i, v, work)
         _start(tree, i, work)
     block = np.empty((4, 3, 3))
-    for i in range(n - 1, 0, -1):
-        _project(tree, i, v, tau, work, scratch)
-        _to_parent(tree, i, work, block)
-    x, y, z = backward(work.rotation[0], -gravity[0], -gravity[1], -gravity[2])
-    work.omega_rate[0] = 0.0
-    work.acceleration[0, 0], work.acceleration[0, 1], work.acceleration[0, 2] = x, y, z
-    for i in range(1, n):
-        _accelerate(tree, i, v, work, scratch, a)
+    whole = np.empty((6, 6))
+    for i in range(n - 1, -1, -1):
+        if tree.kind[i] == FLOATING:
+            _free(tree, i, tau, work, scratch, whole)
+        else:
+            _project(tree, i, v, tau, work, scratch)
+        if i > 0:
+            _to_parent(tree, i, work, block)
+    for i in range(n):
+        _accelerate(tree, i, v, gravity, work, scratch, a)
 
 
 @kernel
 def _velocity(tree, i, v, work):
     p = tree.parent[i]
     r, t = work.rotation[i], work.translation[i]
-    wx, wy, wz = work.omega[p, 0], work.omega[p, 1], work.omega[p, 2]
-    cx, cy, cz = cross(wx, wy, wz, t[0], t[1], t[2])
-    lx, ly, lz = backward(r, work.linear[p, 0] + cx, work.linear[p, 1] + cy, work.linear[p, 2] + cz)
-    wx, wy, wz = backward(r, wx, wy, wz)
-    c = tree.coordinate[i]
-    if c >= 0:
+    wx, wy, wz, lx, ly, lz = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+    if p >= 0:
+        wx, wy, wz = work.omega[p, 0], work.omega[p, 1], work.omega[p, 2]
+        cx, cy, cz = cross(wx, wy, wz, t[0], t[1], t[2])
+        lx, ly, lz = work.linear[p, 0] + cx, work.linear[p, 1] + cy, work.linear[p, 2] + cz
+        lx, ly, lz = backward(r, lx, ly, lz)
+        wx, wy, wz = backward(r, wx, wy, wz)
+    c = tree.freedom[i]
+    if tree.kind[i] == FLOATING:
+        wx, wy, wz = wx + v[c], wy + v[c + 1], wz + v[c + 2]
+        lx, ly, lz = lx + v[c + 3], ly + v[c + 4], lz + v[c + 5]
+    elif c >= 0:
         sx, sy, sz = tree.axis[i, 0] * v[c], tree.axis[i, 1] * v[c], tree.axis[i, 2] * v[c]
         if tree.kind[i] == REVOLUTE:
             wx, wy, wz = wx + sx, wy + sy, wz + sz
@@ -90,9 +98,15 @@ def _start(tree, i, work):
 @kernel
 def _carried(tree, i, v, work):
     """The acceleration that joint motion at constant speed has: v x (S qd), six scalars."""
-    c = tree.coordinate[i]
+    c = tree.freedom[i]
     if c < 0:
         return 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+    if tree.kind[i] == FLOATING:
+        w, u = work.omega[i], work.linear[i]
+        ax, ay, az = cross(w[0], w[1], w[2], v[c], v[c + 1], v[c + 2])
+        bx, by, bz = cross(u[0], u[1], u[2], v[c], v[c + 1], v[c + 2])
+        dx, dy, dz = cross(w[0], w[1], w[2], v[c + 3], v[c + 4], v[c + 5])
+        return ax, ay, az, bx + dx, by + dy, bz + dz
     sx, sy, sz = tree.axis[i, 0] * v[c], tree.axis[i, 1] * v[c], tree.axis[i, 2] * v[c]
     w, u = work.omega[i], work.linear[i]
     ax, ay, az = cross(w[0], w[1], w[2], sx, sy, sz)
@@ -105,7 +119,7 @@ def _carried(tree, i, v, work):
 @kernel
 def _project(tree, i, v, tau, work, scratch):
     """Take the joint's freedom out of the articulated inertia and force, in place."""
-    c = tree.coordinate[i]
+    c = tree.freedom[i]
     inertia, coupling, heft = work.inertia[i], work.coupling[i], work.heft[i]
     moment, force = work.moment[i], work.force[i]
     if c >= 0:
@@ -120,6 +134,7 @@ def _project(tree, i, v, tau, work, scratch):
             fx, fy, fz = forward(heft, s[0], s[1], s[2])
             d = s[0] * fx + s[1] * fy + s[2] * fz
             u = tau[c] - (s[0] * force[0] + s[1] * force[1] + s[2] * force[2])
+        d += tree.rotor[c]
         row = scratch[i]
         row[0], row[1], row[2], row[3], row[4], row[5] = ux, uy, uz, fx, fy, fz
         row[6], row[7] = d, u
@@ -143,6 +158,29 @@ def _project(tree, i, v, tau, work, scratch):
     force[0] += mx + nx
     force[1] += my + ny
     force[2] += mz + nz
+
+
+@kernel
+def _free(tree, i, tau, work, scratch, whole):
+    """What floats accelerates by itself, and passes on nothing but its effort."""
+    c = tree.freedom[i]
+    inertia, coupling, heft = work.inertia[i], work.coupling[i], work.heft[i]
+    answer = scratch[i, :6]
+    for j in range(3):
+        for k in range(3):
+            whole[j, k] = inertia[j, k]
+            whole[j, 3 + k] = coupling[j, k]
+            whole[3 + k, j] = coupling[j, k]
+            whole[3 + j, 3 + k] = heft[j, k]
+        answer[j] = tau[c + j] - work.moment[i, j]
+        answer[3 + j] = tau[c + 3 + j] - work.force[i, j]
+    factorise(whole)
+    solve_factorised(whole, answer)
+    inertia[:, :] = 0.0
+    coupling[:, :] = 0.0
+    heft[:, :] = 0.0
+    work.moment[i] = tau[c : c + 3]
+    work.force[i] = tau[c + 3 : c + 6]
 
 
 @kernel
@@ -179,22 +217,28 @@ def _to_parent(tree, i, work, block):
 
 
 @kernel
-def _accelerate(tree, i, v, work, scratch, a):
+def _accelerate(tree, i, v, gravity, work, scratch, a):
     p = tree.parent[i]
     r, t = work.rotation[i], work.translation[i]
-    ex, ey, ez = work.omega_rate[p, 0], work.omega_rate[p, 1], work.omega_rate[p, 2]
-    cx, cy, cz = cross(ex, ey, ez, t[0], t[1], t[2])
-    lx, ly, lz = backward(
-        r,
-        work.acceleration[p, 0] + cx,
-        work.acceleration[p, 1] + cy,
-        work.acceleration[p, 2] + cz,
-    )
-    ex, ey, ez = backward(r, ex, ey, ez)
+    if p < 0:
+        ex, ey, ez = 0.0, 0.0, 0.0
+        lx, ly, lz = backward(r, -gravity[0], -gravity[1], -gravity[2])
+    else:
+        ex, ey, ez = work.omega_rate[p, 0], work.omega_rate[p, 1], work.omega_rate[p, 2]
+        cx, cy, cz = cross(ex, ey, ez, t[0], t[1], t[2])
+        lx, ly, lz = work.acceleration[p, 0], work.acceleration[p, 1], work.acceleration[p, 2]
+        lx, ly, lz = backward(r, lx + cx, ly + cy, lz + cz)
+        ex, ey, ez = backward(r, ex, ey, ez)
     ax, ay, az, bx, by, bz = _carried(tree, i, v, work)
     ex, ey, ez, lx, ly, lz = ex + ax, ey + ay, ez + az, lx + bx, ly + by, lz + bz
-    c = tree.coordinate[i]
-    if c >= 0:
+    c = tree.freedom[i]
+    if tree.kind[i] == FLOATING:
+        row = scratch[i]
+        carried = (ex, ey, ez, lx, ly, lz)
+        for k in range(6):
+            a[c + k] = row[k] - carried[k]
+        ex, ey, ez, lx, ly, lz = row[0], row[1], row[2], row[3], row[4], row[5]
+    elif c >= 0:
         row = scratch[i]
         along = row[0] * ex + row[1] * ey + row[2] * ez + row[3] * lx + row[4] * ly + row[5] * lz
         a[c] = (row[7] - along) / row[6]
@@ -209,7 +253,7 @@ def _accelerate(tree, i, v, work, scratch, a):
 
 @entry
 def batch_forward_dynamics(tree, q, v, tau, gravity, a):
-    """Accelerations (b, m) for states (b, m)."""
+    """Accelerations (b, m) for positions (b, n), velocities and efforts (b, m)."""
     n = tree.parent.shape[0]
     work = new_work(n)
     scratch = np.empty((n, 8))

@@ -8,57 +8,72 @@ from __future__ import annotations
 
 from mooring.compiling import entry, kernel
 from mooring.dynamics.kernels.work import force_to_parent, new_work
-from mooring.tree.arrays import PRISMATIC, REVOLUTE
-from mooring.tree.kernels.vectors import backward, cross, forward, joint_frames
+from mooring.tree.arrays import FLOATING, PRISMATIC, REVOLUTE
+from mooring.tree.kernels.joints import joint_frames
+from mooring.tree.kernels.vectors import backward, cross, forward
 
 
 @kernel
 def inverse_dynamics(tree, q, v, a, gravity, work, tau):
-    """Efforts (m,) for coordinates, velocities and accelerations (m,); gravity (3,) [m/s^2]."""
+    """Efforts (m,) for coordinates (n,), velocities and accelerations (m,); gravity (3,) [m/s^2].
+
+    Accelerations of points are those that an observer measures, not the spatial ones.
+    """
     n = tree.parent.shape[0]
     joint_frames(tree, q, work.rotation, work.translation)
-    # The base accelerating upwards is the same as gravity pulling down.
-    bx, by, bz = backward(work.rotation[0], -gravity[0], -gravity[1], -gravity[2])
-    work.omega[0] = 0.0
-    work.omega_rate[0] = 0.0
-    work.acceleration[0, 0], work.acceleration[0, 1], work.acceleration[0, 2] = bx, by, bz
     for i in range(n):
-        if i > 0:
-            _motion_from_parent(tree, i, v, a, work)
+        _motion(tree, i, v, a, gravity, work)
         _force_of_body(tree, i, work)
-    for i in range(n - 1, 0, -1):
-        c = tree.coordinate[i]
-        if tree.kind[i] == REVOLUTE:
+    for i in range(n - 1, -1, -1):
+        c = tree.freedom[i]
+        if tree.kind[i] == FLOATING:
+            tau[c : c + 3] = work.moment[i]
+            tau[c + 3 : c + 6] = work.force[i]
+        elif tree.kind[i] == REVOLUTE:
             load = work.moment[i]
-            tau[c] = (
+            tau[c] = tree.rotor[c] * a[c] + (
                 load[0] * tree.axis[i, 0] + load[1] * tree.axis[i, 1] + load[2] * tree.axis[i, 2]
             )
         elif tree.kind[i] == PRISMATIC:
             load = work.force[i]
-            tau[c] = (
+            tau[c] = tree.rotor[c] * a[c] + (
                 load[0] * tree.axis[i, 0] + load[1] * tree.axis[i, 1] + load[2] * tree.axis[i, 2]
             )
-        force_to_parent(tree, i, work)
+        if i > 0:
+            force_to_parent(tree, i, work)
 
 
 @kernel
-def _motion_from_parent(tree, i, v, a, work):
+def _motion(tree, i, v, a, gravity, work):
     p = tree.parent[i]
     r, t = work.rotation[i], work.translation[i]
-    wx, wy, wz = work.omega[p, 0], work.omega[p, 1], work.omega[p, 2]
-    ex, ey, ez = work.omega_rate[p, 0], work.omega_rate[p, 1], work.omega_rate[p, 2]
+    if p < 0:
+        # The world accelerating upwards is the same as gravity pulling down.
+        wx, wy, wz, ex, ey, ez = 0.0, 0.0, 0.0, 0.0, 0.0, 0.0
+        px, py, pz = -gravity[0], -gravity[1], -gravity[2]
+    else:
+        wx, wy, wz = work.omega[p, 0], work.omega[p, 1], work.omega[p, 2]
+        ex, ey, ez = work.omega_rate[p, 0], work.omega_rate[p, 1], work.omega_rate[p, 2]
+        px, py, pz = work.acceleration[p, 0], work.acceleration[p, 1], work.acceleration[p, 2]
     # Acceleration of this origin as a point of the parent.
     ux, uy, uz = cross(wx, wy, wz, t[0], t[1], t[2])
     cx, cy, cz = cross(wx, wy, wz, ux, uy, uz)
     dx, dy, dz = cross(ex, ey, ez, t[0], t[1], t[2])
-    px = work.acceleration[p, 0] + cx + dx
-    py = work.acceleration[p, 1] + cy + dy
-    pz = work.acceleration[p, 2] + cz + dz
+    px, py, pz = px + cx + dx, py + cy + dy, pz + cz + dz
     wx, wy, wz = backward(r, wx, wy, wz)
     ex, ey, ez = backward(r, ex, ey, ez)
     px, py, pz = backward(r, px, py, pz)
-    c = tree.coordinate[i]
-    if c >= 0:
+    c = tree.freedom[i]
+    if tree.kind[i] == FLOATING:
+        ux, uy, uz = v[c], v[c + 1], v[c + 2]
+        lx, ly, lz = v[c + 3], v[c + 4], v[c + 5]
+        gx, gy, gz = cross(wx, wy, wz, ux, uy, uz)
+        # Coriolis acceleration, and that of an origin whose velocity turns with its body.
+        cx, cy, cz = cross(2.0 * wx + ux, 2.0 * wy + uy, 2.0 * wz + uz, lx, ly, lz)
+        wx, wy, wz = wx + ux, wy + uy, wz + uz
+        ex, ey, ez = ex + a[c] + gx, ey + a[c + 1] + gy, ez + a[c + 2] + gz
+        px, py, pz = px + a[c + 3] + cx, py + a[c + 4] + cy, pz + a[c + 5] + cz
+    elif c >= 0:
         sx, sy, sz = tree.axis[i, 0], tree.axis[i, 1], tree.axis[i, 2]
         gx, gy, gz = cross(wx, wy, wz, sx * v[c], sy * v[c], sz * v[c])
         if tree.kind[i] == REVOLUTE:
@@ -98,7 +113,7 @@ def _force_of_body(tree, i, work):
 
 @entry
 def batch_inverse_dynamics(tree, q, v, a, gravity, tau):
-    """Efforts (b, m) for states (b, m)."""
+    """Efforts (b, m) for positions (b, n), velocities and accelerations (b, m)."""
     work = new_work(tree.parent.shape[0])
     for b in range(q.shape[0]):
         inverse_dynamics(tree, q[b], v[b], a[b], gravity, work, tau[b])

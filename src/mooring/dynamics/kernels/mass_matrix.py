@@ -9,8 +9,11 @@ import numpy as np
 
 from mooring.compiling import entry, kernel
 from mooring.dynamics.kernels.work import new_work
-from mooring.tree.arrays import REVOLUTE
-from mooring.tree.kernels.vectors import cross, forward, joint_frames
+from mooring.tree.arrays import FLOATING, REVOLUTE
+from mooring.tree.kernels.joints import joint_frames
+from mooring.tree.kernels.vectors import cross, forward
+
+_UNITS = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
 
 
 @kernel
@@ -28,17 +31,29 @@ def body_inertia(tree, i, work):
 
 @kernel
 def mass_matrix(tree, q, work, matrix):
-    """The mass matrix (m, m) at coordinates (m,)."""
+    """The mass matrix (m, m) at coordinates (n,)."""
     n = tree.parent.shape[0]
     joint_frames(tree, q, work.rotation, work.translation)
     for i in range(n):
         body_inertia(tree, i, work)
     matrix[:, :] = 0.0
     turned = np.empty((3, 3))
-    for i in range(n - 1, 0, -1):
-        if tree.coordinate[i] >= 0:
-            _row(tree, i, work, matrix)
-        _add_to_parent(tree, i, work, turned)
+    for i in range(n - 1, -1, -1):
+        c = tree.freedom[i]
+        sx, sy, sz = tree.axis[i, 0], tree.axis[i, 1], tree.axis[i, 2]
+        if tree.kind[i] == FLOATING:
+            for k in range(3):
+                x, y, z = _UNITS[k]
+                _row(tree, i, c + k, x, y, z, 0.0, 0.0, 0.0, work, matrix)
+                _row(tree, i, c + 3 + k, 0.0, 0.0, 0.0, x, y, z, work, matrix)
+        elif tree.kind[i] == REVOLUTE:
+            _row(tree, i, c, sx, sy, sz, 0.0, 0.0, 0.0, work, matrix)
+        elif c >= 0:
+            _row(tree, i, c, 0.0, 0.0, 0.0, sx, sy, sz, work, matrix)
+        if i > 0:
+            _add_to_parent(tree, i, work, turned)
+    for c in range(matrix.shape[0]):
+        matrix[c, c] += tree.rotor[c]
 
 
 @kernel
@@ -63,37 +78,42 @@ def _add_to_parent(tree, i, work, turned):
 
 
 @kernel
-def _row(tree, i, work, matrix):
-    """One row: the force that unit acceleration of joint i needs, felt by it and those below it."""
-    c = tree.coordinate[i]
-    sx, sy, sz = tree.axis[i, 0], tree.axis[i, 1], tree.axis[i, 2]
-    h = work.first_moment[i]
-    if tree.kind[i] == REVOLUTE:
-        nx, ny, nz = forward(work.inertia[i], sx, sy, sz)
-        fx, fy, fz = cross(sx, sy, sz, h[0], h[1], h[2])
-        matrix[c, c] = sx * nx + sy * ny + sz * nz
-    else:
-        nx, ny, nz = cross(h[0], h[1], h[2], sx, sy, sz)
-        fx, fy, fz = sx * work.mass[i], sy * work.mass[i], sz * work.mass[i]
-        matrix[c, c] = work.mass[i]
+def _row(tree, i, c, ax, ay, az, lx, ly, lz, work, matrix):
+    """Row c: the force that a unit acceleration, angular a and linear l in the axes of body i,
+    needs; felt by its own joint and those that carry it."""
+    h, m = work.first_moment[i], work.mass[i]
+    nx, ny, nz = forward(work.inertia[i], ax, ay, az)
+    gx, gy, gz = cross(h[0], h[1], h[2], lx, ly, lz)
+    nx, ny, nz = nx + gx, ny + gy, nz + gz
+    fx, fy, fz = cross(ax, ay, az, h[0], h[1], h[2])
+    fx, fy, fz = fx + m * lx, fy + m * ly, fz + m * lz
+    _felt(tree, i, c, nx, ny, nz, fx, fy, fz, matrix)
     j = i
-    while tree.parent[j] > 0:
+    while tree.parent[j] >= 0:
         r, t = work.rotation[j], work.translation[j]
         fx, fy, fz = forward(r, fx, fy, fz)
         nx, ny, nz = forward(r, nx, ny, nz)
         lx, ly, lz = cross(t[0], t[1], t[2], fx, fy, fz)
         nx, ny, nz = nx + lx, ny + ly, nz + lz
         j = tree.parent[j]
-        d = tree.coordinate[j]
-        if d < 0:
-            continue
-        ax, ay, az = tree.axis[j, 0], tree.axis[j, 1], tree.axis[j, 2]
-        if tree.kind[j] == REVOLUTE:
-            value = ax * nx + ay * ny + az * nz
-        else:
-            value = ax * fx + ay * fy + az * fz
-        matrix[c, d] = value
-        matrix[d, c] = value
+        _felt(tree, j, c, nx, ny, nz, fx, fy, fz, matrix)
+
+
+@kernel
+def _felt(tree, j, c, nx, ny, nz, fx, fy, fz, matrix):
+    """What joint j feels of a moment n and a force f on its body."""
+    d = tree.freedom[j]
+    if d < 0:
+        return
+    if tree.kind[j] == FLOATING:
+        load = (nx, ny, nz, fx, fy, fz)
+        for k in range(6):
+            matrix[c, d + k] = load[k]
+            matrix[d + k, c] = load[k]
+        return
+    x, y, z = (nx, ny, nz) if tree.kind[j] == REVOLUTE else (fx, fy, fz)
+    matrix[c, d] = tree.axis[j, 0] * x + tree.axis[j, 1] * y + tree.axis[j, 2] * z
+    matrix[d, c] = matrix[c, d]
 
 
 @kernel
@@ -109,7 +129,7 @@ def rotate_tensor(r, tensor, out):
 
 @entry
 def batch_mass_matrix(tree, q, matrices):
-    """Mass matrices (b, m, m) for coordinates (b, m)."""
+    """Mass matrices (b, m, m) for coordinates (b, n)."""
     work = new_work(tree.parent.shape[0])
     for b in range(q.shape[0]):
         mass_matrix(tree, q[b], work, matrices[b])

@@ -17,9 +17,9 @@ from mooring.model import Robot
 
 KeyPath = str | Sequence[str | int]
 _SECTIONS = {
-    "link": "links", "joint": "joints", "closure": "closures", "motor": "motors",
-    "sensor": "sensors", "frame": "frames", "posture": "postures", "motion": "motions",
-    "material": "materials", "value": "values",
+    "link": "links", "joint": "joints", "closure": "closures", "spring": "springs",
+    "motor": "motors", "sensor": "sensors", "frame": "frames", "posture": "postures",
+    "motion": "motions", "material": "materials", "value": "values",
 }  # fmt: skip
 
 

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BeforeValidator, Field, WithJsonSchema
+from pydantic import BeforeValidator, Field, WithJsonSchema, model_validator
 
-from mooring.model.collision.definition import ShapeEntry
-from mooring.model.fields import Density, Described, Length, Lengths, Mass
+from mooring.model.fields import Color, Density, Described, Length, Lengths, Mass
 from mooring.model.mass import PointMass
 from mooring.model.placement import Placement, PlacementField
 
@@ -117,9 +116,10 @@ class LinkEntry(Described):
         assumed: whether the mass is nothing but a guess.
         centre: the centre of mass in link coordinates [m], where it is given and not computed.
         inertia: about the centre of mass: three principal moments, or ixx, iyy, izz, ixy, ixz, iyz.
-        visuals: shapes to show besides the parts.
+        visuals: shapes and meshes to show besides the parts.
+        carrier: whether it only connects the simple joints of a compound one, and needs no mass.
         collision: a rule (box, cylinder, capsule, sphere, hull, pieces, mesh, auto, none), a rule
-            with its numbers, a shape, or a list of such.
+            with its numbers, a shape, a mesh, or a list of such.
     """
 
     parts: Patterns = Field(default_factory=list)
@@ -131,8 +131,60 @@ class LinkEntry(Described):
     mass: Mass | None = Field(None, gt=0)
     centre: list[float | str] | None = None
     inertia: list[float | str] | None = None
-    visuals: list[ShapeEntry] = Field(default_factory=list)
+    visuals: list[Any] = Field(default_factory=list)
+    carrier: bool = False
     collision: Any = None
+
+
+class MeshEntry(Described):
+    """A mesh from a file, all its parts as one; one of the first two is given.
+
+    Attributes:
+        mesh: its path, from the document's folder.
+        hull: the same, for triangles that are a convex body.
+        unit: for formats that have none, the length their number 1 stands for; metres if not given.
+        at: where its origin is, on the link or in the CAD.
+        name: what it is called.
+        color: "#rrggbb", where it is shown.
+    """
+
+    mesh: str | None = None
+    hull: str | None = None
+    unit: str = "m"
+    at: PlacementField = Field(default_factory=Placement)
+    name: str = ""
+    color: Color | None = None
+
+    @model_validator(mode="after")
+    def _just_one(self) -> MeshEntry:
+        if (self.mesh is None) == (self.hull is None):
+            raise ValueError("give one of mesh, hull")
+        return self
+
+
+class AllowanceEntry(Described):
+    """Links that may overlap.
+
+    Attributes:
+        between: two name patterns of links.
+        because: why, for those who read the findings.
+    """
+
+    between: tuple[str, str]
+    because: str = ""
+
+
+class FootprintEntry(Described):
+    """A frame of a link where the machine stands: below the link's frame, level, on the lowest
+    point of the whole machine.
+
+    Attributes:
+        link: the link it is fixed to.
+        on_ground: true, or the posture in which it stands.
+    """
+
+    link: str
+    on_ground: Literal[True] | str
 
 
 class SlideEntry(Described):

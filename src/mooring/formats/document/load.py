@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from mooring.cad import Assembly, Axis, Frame, joined
+from mooring.cad.meshes.conventions import UNITLESS
 from mooring.errors import (
     DocumentError,
     InputError,
@@ -17,26 +18,32 @@ from mooring.errors import (
 )
 from mooring.formats.document.cad import tidied
 from mooring.formats.document.entries import (
+    AllowanceEntry,
     BoreEntry,
     CadEntry,
     CentreEntry,
     FaceEntry,
+    FootprintEntry,
     FrameEntry,
     IncludeEntry,
     LinkEntry,
+    MeshEntry,
     SlideEntry,
 )
 from mooring.formats.document.including import included_robot
 from mooring.formats.document.session import Session
 from mooring.formats.document.source import KeyPath, Source
 from mooring.formats.document.values import Values
-from mooring.model import Robot
+from mooring.kinematics.footprint import footprint
+from mooring.model import Hull, MeshShape, PlacedShape, Robot
+from mooring.model.collision.definition import ShapeEntry
 from mooring.model.validation import EntryError, define
 
 VERSION = 1
 SECTIONS = (
     "mooring",
     "name",
+    "base",
     "values",
     "cad",
     "materials",
@@ -48,6 +55,8 @@ SECTIONS = (
     "joints",
     "couplings",
     "closures",
+    "springs",
+    "allowances",
     "motors",
     "sensors",
     "postures",
@@ -103,6 +112,9 @@ class _Loader:
         if not isinstance(name, str):
             self._refuse(("name",), f"the name must be text, got {name!r}")
         robot = Robot(str(name))
+        robot.base = document.get("base", "fixed")
+        if robot.base not in ("fixed", "floating"):
+            self._refuse(("base",), f"base must be fixed or floating, got {robot.base!r}")
         self._read_cad(robot, document.get("cad"))
         self._each(document, "materials", robot.describe_material)
         self._each(document, "links", lambda n, e: self._link(robot, n, e))
@@ -114,14 +126,17 @@ class _Loader:
             # What refers to the names of others would be found wrong; this is the news.
             raise DocumentError(self.problems)
         self._chains(robot, document, on_own=False)
-        self._each(document, "frames", lambda n, e: robot.describe_frame(n, self._placed(e)))
+        self._frames(robot, document, on_ground=False)
         self._include(robot, document.get("include"), attached=True)
         self._each(document, "joints", lambda n, e: robot.describe_joint(n, self._placed(e)))
         self._each(document, "couplings", robot.describe_coupling)
         self._each(document, "closures", lambda n, e: robot.describe_closure(n, self._placed(e)))
+        self._each(document, "postures", lambda n, e: _add_posture(robot, n, e))
+        self._frames(robot, document, on_ground=True)
+        self._each(document, "springs", robot.describe_spring)
+        self._allowances(robot, document.get("allowances"))
         self._each(document, "motors", robot.describe_motor)
         self._each(document, "sensors", robot.describe_sensor)
-        self._each(document, "postures", lambda n, e: _add_posture(robot, n, e))
         self._each(document, "motions", robot.add_motion, list)
         if self.problems:
             raise DocumentError(self.problems)
@@ -199,6 +214,39 @@ class _Loader:
         add = partial(self._chain, robot)
         self._each({"chains": chosen}, "chains", add)
 
+    def _frames(self, robot: Robot, document: dict[str, Any], on_ground: bool) -> None:
+        """The frames that are placed as they are written, or those that the geometry places."""
+        frames = document.get("frames")
+        chosen: Any = frames if not on_ground else None
+        if isinstance(frames, dict):
+            chosen = {
+                name: entry
+                for name, entry in frames.items()
+                if (isinstance(entry, dict) and "on_ground" in entry) == on_ground
+            }
+        if on_ground and chosen and not self.problems:
+            self._each({"frames": chosen}, "frames", partial(self._footprint, robot))
+        elif not on_ground:
+            add = partial(self._frame, robot)
+            self._each({"frames": chosen}, "frames", add)
+
+    def _frame(self, robot: Robot, name: str, entry: Any) -> None:
+        robot.describe_frame(name, self._placed(entry))
+
+    def _footprint(self, robot: Robot, name: str, entry: Any) -> None:
+        stands = define(FootprintEntry, f"frame {name!r}", entry)
+        posture = None if stands.on_ground is True else stands.on_ground
+        robot.add_frame(name, link=stands.link, at=footprint(robot, stands.link, posture))
+
+    def _allowances(self, robot: Robot, entries: Any) -> None:
+        if entries is None:
+            return
+        if not isinstance(entries, list):
+            self._refuse(("allowances",), "allowances is a list: - between: [link, link]")
+            return
+        for number, entry in enumerate(entries):
+            self._guard(("allowances", number), partial(_allow, robot, entry))
+
     def _chain(self, robot: Robot, name: str, entry: Any) -> None:
         robot.describe_chain(name, self._placed(entry))
 
@@ -265,9 +313,48 @@ class _Loader:
             part_materials=link.part_materials,
             points=link.points,
             assumed=link.assumed,
-            visuals=[entry.shape for entry in link.visuals],
-            collision=link.collision,
+            visuals=self._visuals(link.visuals),
+            collision=self._meshes_in(link.collision),
+            carrier=link.carrier,
         )
+
+    def _visuals(self, entries: list[Any]) -> list[PlacedShape]:
+        shapes = []
+        for number, entry in enumerate(entries):
+            try:
+                if _is_mesh(entry):
+                    shapes.append(self._mesh(entry))
+                else:
+                    shapes.append(define(ShapeEntry, "visuals", entry).shape)
+            except EntryError as error:
+                raise error.inside("visuals", number) from None
+        return shapes
+
+    def _meshes_in(self, collision: Any) -> Any:
+        """What is said of collision, with meshes read from their files."""
+        if _is_mesh(collision):
+            collision = [collision]
+        if not isinstance(collision, list):
+            return collision
+        read = []
+        for number, item in enumerate(collision):
+            try:
+                read.append(self._mesh(item) if _is_mesh(item) else item)
+            except EntryError as error:
+                raise error.inside("collision", number) from None
+        return read
+
+    def _mesh(self, entry: Any) -> PlacedShape:
+        said = define(MeshEntry, "mesh", entry)
+        key = "mesh" if said.mesh is not None else "hull"
+        file = self.source.file.parent / (said.mesh or said.hull or "")
+        try:
+            unit = said.unit if file.suffix.lower() in UNITLESS else None
+            mesh = self.session.mesh(file, unit)
+        except InputError as error:
+            raise EntryError("mesh", [((key,), str(error))]) from None
+        shape = MeshShape(mesh, file.stem) if key == "mesh" else Hull(mesh, file.stem)
+        return PlacedShape(shape, said.at, said.name, said.color)
 
     def _placed(self, entry: Any) -> dict[str, Any]:
         """The entry with `at: {bore: ...}` and the like looked up in the CAD."""
@@ -278,8 +365,7 @@ class _Loader:
             try:
                 axis = self._found(key, at)
             except EntryError as error:
-                problems = [(("at", *path), text) for path, text in error.problems]
-                raise EntryError("at", problems) from None
+                raise error.inside("at") from None
             except ModelError as error:
                 raise EntryError("at", [(("at", key), str(error))]) from None
             placed["at"] = axis
@@ -355,6 +441,15 @@ class _Loader:
                 self._remember_places(robot, (*path, key), inner)
 
 
+def _is_mesh(entry: Any) -> bool:
+    return isinstance(entry, Mapping) and ("mesh" in entry or "hull" in entry)
+
+
+def _allow(robot: Robot, entry: Any) -> None:
+    allowance = define(AllowanceEntry, "allowance", entry)
+    robot.allow_overlap(*allowance.between, allowance.because)
+
+
 def _add_posture(robot: Robot, name: str, positions: Mapping[str, Any]) -> None:
     """A posture; one that included robots have too is theirs, but for what is said here."""
     if name not in robot.postures:
@@ -379,6 +474,7 @@ _SINGULAR = {
     "joints": "joint",
     "couplings": "coupling of",
     "closures": "closure",
+    "springs": "spring",
     "motors": "motor",
     "sensors": "sensor",
     "postures": "posture",
@@ -387,6 +483,6 @@ _SINGULAR = {
 
 
 def _named(path: KeyPath) -> str:
-    if path[0] in ("cad", "include"):
+    if path[0] in ("cad", "include", "allowances"):
         return ""
     return f"{_SINGULAR[str(path[0])]} {path[1]!r}: "

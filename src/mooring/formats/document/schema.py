@@ -14,17 +14,32 @@ from pydantic.json_schema import models_json_schema
 
 from mooring.files import write_text
 from mooring.formats.document.entries import (
+    AllowanceEntry,
     BoreEntry,
     CadEntry,
     CentreEntry,
     FaceEntry,
+    FootprintEntry,
     FrameEntry,
     IncludeEntry,
     LinkEntry,
+    MeshEntry,
     SimplifyEntry,
     SlideEntry,
 )
-from mooring.model import Closure, Coupling, Joint, Limits, LinkFrame, Material, MotionStep, Motor
+from mooring.model import (
+    Calibration,
+    Closure,
+    Coupling,
+    Joint,
+    Limits,
+    LinkFrame,
+    Material,
+    MotionStep,
+    Motor,
+    SoftLimits,
+    Spring,
+)
 from mooring.model.chain import Chain, TableRow
 from mooring.model.collision.definition import RULES, BarEntry, CollisionRule, ShapeEntry
 from mooring.model.compound import CompoundJoint, SimpleEntry
@@ -36,6 +51,7 @@ from mooring.model.sensor import SENSOR_KINDS
 _FOUND = (BoreEntry, SlideEntry, FaceEntry, CentreEntry, FrameEntry)
 _DEFINITIONS: tuple[type[Described], ...] = (
     CadEntry, LinkEntry, IncludeEntry, Material, Joint, Coupling, Closure, Motor, LinkFrame,
+    Spring, AllowanceEntry, FootprintEntry, MeshEntry, SoftLimits, Calibration,
     MotionStep, CollisionRule, ShapeEntry, PlacementEntry, Limits, PointMass, SimplifyEntry,
     BarEntry, CompoundJoint, SimpleEntry, Chain, TableRow, *SENSOR_KINDS.values(), *_FOUND,
 )  # fmt: skip
@@ -63,9 +79,16 @@ def document_schema() -> dict[str, Any]:
         ],
     }
     definitions["OneCollision"] = {
-        "anyOf": [{"enum": list(RULES)}, _ref(CollisionRule), _ref(ShapeEntry)]
+        "anyOf": [
+            {"enum": list(RULES)},
+            _ref(CollisionRule),
+            _ref(ShapeEntry),
+            _ref(MeshEntry),
+        ]
     }
-    definitions["LinkEntry"]["properties"]["collision"] = _ref_to("Collision")
+    link = definitions["LinkEntry"]["properties"]
+    link["collision"] = _ref_to("Collision")
+    link["visuals"]["items"] = {"anyOf": [_ref(ShapeEntry), _ref(MeshEntry)]}
     frame = definitions["LinkFrame"]["properties"]
     frame |= definitions["PlacementEntry"]["properties"]
     schema = {
@@ -77,6 +100,7 @@ def document_schema() -> dict[str, Any]:
         "properties": {
             "mooring": {"const": 1, "description": "version of the document format"},
             "name": {"type": "string"},
+            "base": {"enum": ["fixed", "floating"], "description": "how the root is held"},
             "values": {
                 "type": "object",
                 "additionalProperties": _QUANTITY,
@@ -87,7 +111,10 @@ def document_schema() -> dict[str, Any]:
             "links": _by_name(LinkEntry),
             "collision": {"type": "object", "additionalProperties": _ref_to("Collision")},
             "include": {"type": "array", "items": _ref(IncludeEntry)},
-            "frames": _by_name(LinkFrame),
+            "frames": {
+                "type": "object",
+                "additionalProperties": {"anyOf": [_ref(LinkFrame), _ref(FootprintEntry)]},
+            },
             "joints": {
                 "type": "object",
                 "additionalProperties": {"anyOf": [_ref(Joint), _ref(CompoundJoint)]},
@@ -95,6 +122,8 @@ def document_schema() -> dict[str, Any]:
             "chains": _by_name(Chain),
             "couplings": _by_name(Coupling),
             "closures": _by_name(Closure),
+            "springs": _by_name(Spring),
+            "allowances": {"type": "array", "items": _ref(AllowanceEntry)},
             "motors": _by_name(Motor),
             "sensors": {
                 "type": "object",

@@ -6,7 +6,8 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from mooring.cad import Assembly, read_cad
+from mooring.cad import Assembly, Mesh, read_cad
+from mooring.cad.tidying.flatten import one_mesh
 
 if TYPE_CHECKING:
     from mooring.model import Robot
@@ -22,6 +23,7 @@ class Session:
         robots: what was included already, by file and values, mirrored or not.
         failed: what could not be included, and was told.
         assemblies: CAD read already, so that its geometry is there once.
+        meshes: mesh files read already.
     """
 
     folder: Path | None
@@ -29,6 +31,7 @@ class Session:
     robots: dict[tuple[object, ...], Robot] = field(default_factory=dict)
     failed: set[tuple[object, ...]] = field(default_factory=set)
     assemblies: dict[tuple[object, ...], Assembly] = field(default_factory=dict)
+    meshes: dict[tuple[object, ...], Mesh] = field(default_factory=dict)
 
     def cad(self, file: Path, unit: str | None, tolerance: float | None) -> Assembly:
         """The assembly of a CAD file; raises what `read_cad` raises."""
@@ -36,3 +39,10 @@ class Session:
         if key not in self.assemblies:
             self.assemblies[key] = read_cad(file, unit=unit, tolerance=tolerance)
         return self.assemblies[key]
+
+    def mesh(self, file: Path, unit: str | None) -> Mesh:
+        """All of a mesh file as one mesh; raises what `read_cad` raises."""
+        key = (file.resolve(), unit)
+        if key not in self.meshes:
+            self.meshes[key] = one_mesh(self.cad(file, unit, None))
+        return self.meshes[key]

@@ -8,13 +8,11 @@ import numpy as np
 
 from mooring.cad import Mesh
 from mooring.errors import InputError
-from mooring.files import write_text, write_whole
+from mooring.files import write_text
+from mooring.formats.scenes.ply import write_ply
 from mooring.formats.scenes.posed import Posture, one_mesh, visible
 from mooring.formats.scenes.stl import write_stl
 from mooring.model import Robot
-
-_VERTEX = np.dtype([("position", "<f4", 3)])
-_FACE = np.dtype([("count", "u1"), ("corners", "<i4", 3), ("color", "u1", 3)])
 
 
 def write_mesh(robot: Robot, file: Path, posture: Posture = None) -> list[str]:
@@ -34,21 +32,8 @@ def write_mesh(robot: Robot, file: Path, posture: Posture = None) -> list[str]:
     if suffix == ".stl":
         write_stl(mesh, file)
         return [*lost, "STL has no colors and no unit; the numbers are metres"]
-    rgb = np.array([[int(c[k : k + 2], 16) for k in (1, 3, 5)] for c in colors], dtype=np.uint8)
     if suffix == ".ply":
-        header = (
-            "ply\nformat binary_little_endian 1.0\ncomment metres, z up\n"
-            f"element vertex {len(mesh.vertices)}\n"
-            "property float x\nproperty float y\nproperty float z\n"
-            f"element face {len(mesh.faces)}\nproperty list uchar int vertex_indices\n"
-            "property uchar red\nproperty uchar green\nproperty uchar blue\nend_header\n"
-        )
-        vertices = np.zeros(len(mesh.vertices), dtype=_VERTEX)
-        vertices["position"] = mesh.vertices
-        faces = np.zeros(len(mesh.faces), dtype=_FACE)
-        faces["count"], faces["corners"], faces["color"] = 3, mesh.faces, rgb
-        with write_whole(file) as stream:
-            stream.write(header.encode() + vertices.tobytes() + faces.tobytes())
+        write_ply(mesh, file, colors)
         return [*lost, "PLY has no unit; the numbers are metres"]
     _write_obj(robot, mesh, colors, file)
     return [*lost, "OBJ has no unit; the numbers are metres"]

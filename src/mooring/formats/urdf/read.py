@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from typing import Any, cast
@@ -12,10 +11,9 @@ from urllib.parse import unquote, urlparse
 import numpy as np
 from lxml import etree
 
-from mooring.cad import Assembly, Mesh, Part, read_cad
+from mooring.cad import Mesh, read_cad
 from mooring.cad.meshes.conventions import UNITLESS
-from mooring.cad.paint import Paint
-from mooring.cad.tidying.join import joined_part
+from mooring.cad.tidying.flatten import one_mesh
 from mooring.errors import DocumentError, InputError, ModelError, Place
 from mooring.geometry import Array, placement, rotation_from_rpy
 from mooring.model import Box, Cylinder, MeshShape, PlacedShape, Placement, Robot, Sphere
@@ -23,11 +21,7 @@ from mooring.model.shapes import Shape
 from mooring.model.validation import EntryError
 
 LARGEST_FILE = 64 * 2**20
-_JOINT_TYPES = ("fixed", "revolute", "continuous", "prismatic", "planar")
-_NOT_KEPT = {
-    "safety_controller": "its soft limits and gains belong to a controller",
-    "calibration": "its reference positions belong to a controller",
-}
+_JOINT_TYPES = ("fixed", "revolute", "continuous", "prismatic", "floating", "planar")
 
 
 def read_urdf(file: Path, search: Sequence[Path] = ()) -> Robot:
@@ -110,19 +104,31 @@ class _Reader:
         return self.result
 
     def _transmission(self, element: etree._Element) -> None:
-        """What drives a joint, without the gains that a motor here needs."""
-        joints = [e.get("name", "?") for e in element.findall("joint")]
-        ratios = [
-            text.strip()
-            for e in element.iter("mechanicalReduction")
-            if (text := e.text) and text.strip()
-        ]
-        by = f" by 1:{', 1:'.join(ratios)}" if ratios else ""
-        name = element.get("name", "")
-        self._note(
-            f"transmission {name!r} drives {', '.join(joints) or 'no joint'}{by}; URDF gives no "
-            "gains, so add a motor for it"
-        )
+        """What drives a joint: a motor that is told its effort, for URDF gives no gains."""
+        name = element.get("name") or "transmission"
+        driven = [e.get("name", "?") for e in element.findall("joint")]
+        actuators = [e.get("name") or name for e in element.findall("actuator")]
+        if len(driven) != 1 or len(actuators) != 1:
+            self._note(
+                f"transmission {name!r} is left out: it drives {', '.join(driven) or 'no joint'} "
+                f"by {', '.join(actuators) or 'no actuator'}, and a motor drives one joint"
+            )
+            return
+        texts = [e.text or "" for e in element.iter("mechanicalReduction")]
+        try:
+            ratio = abs(float(texts[0])) if texts and texts[0].strip() else 1.0
+            entry = {"joint": driven[0], "mode": "effort", "gear_ratio": ratio}
+            self.result.describe_motor(actuators[0], entry)
+        except ValueError:
+            self._note(f"transmission {name!r}: its reduction {texts[0]!r} is no number; left out")
+        except ModelError as error:
+            self._note(f"transmission {name!r} is left out: {error}")
+        else:
+            self.result.places["motors", actuators[0]] = self._place(element)
+            self._note(
+                f"transmission {name!r} is read as motor {actuators[0]!r}, told its effort: URDF "
+                "gives no gains"
+            )
 
     def _guard(self, element: etree._Element, read: Callable[[etree._Element], None]) -> None:
         try:
@@ -218,7 +224,7 @@ class _Reader:
         if path not in self.meshes:
             try:
                 unitless = path.suffix.lower() in UNITLESS
-                self.meshes[path] = _whole(read_cad(path, unit="m" if unitless else None))
+                self.meshes[path] = one_mesh(read_cad(path, unit="m" if unitless else None))
             except InputError as error:
                 self._note(f"link {link!r}: mesh left out: {error}")
                 self.meshes[path] = None
@@ -269,9 +275,6 @@ class _Reader:
             raise _WrongElementError(
                 element, f"joint {name!r}: the type {kind!r} cannot be read; readable are {known}"
             )
-        for tag, why in _NOT_KEPT.items():
-            if element.find(tag) is not None:
-                self._note(f"joint {name!r}: <{tag}> is not kept; {why}")
         if kind == "planar":
             self._planar(name, element)
             return
@@ -281,7 +284,7 @@ class _Reader:
             "child": _required(_child(element, "child"), "link"),
             "at": Placement(_origin(element)),
         }
-        if kind != "fixed":
+        if kind not in ("fixed", "floating"):
             # The specification's default axis is x.
             axis = element.find("axis")
             entry["axis"] = [1.0, 0.0, 0.0] if axis is None else _numbers(axis, "xyz", 3)
@@ -289,6 +292,10 @@ class _Reader:
             if length > 0 and abs(length - 1) > 1e-3:
                 self._note(f"joint {name!r}: the axis has the length {length:.4g}; made a unit")
             entry["limits"] = self._limits(name, kind, element.find("limit"))
+            entry["calibration"] = self._calibration(element.find("calibration"))
+            soft = self._soft_limits(element.find("safety_controller"))
+            if soft is not None:
+                entry["limits"]["soft"] = soft
             dynamics = element.find("dynamics")
             if dynamics is not None:
                 entry["damping"] = _number(dynamics, "damping", 0.0)
@@ -331,6 +338,24 @@ class _Reader:
             limits["upper"] = _number(element, "upper", 0.0)
         return limits
 
+    def _soft_limits(self, element: etree._Element | None) -> dict[str, float] | None:
+        if element is None:
+            return None
+        soft = {
+            "position_gain": _number(element, "k_position", 0.0),
+            "velocity_gain": _number(element, "k_velocity"),
+        }
+        # The specification's default for both ends is 0; equal ends say nothing.
+        lower = _number(element, "soft_lower_limit", 0.0)
+        upper = _number(element, "soft_upper_limit", 0.0)
+        return soft if lower == upper else {**soft, "lower": lower, "upper": upper}
+
+    def _calibration(self, element: etree._Element | None) -> dict[str, float] | None:
+        if element is None:
+            return None
+        keys = [key for key in ("rising", "falling") if element.get(key) is not None]
+        return {key: _number(element, key) for key in keys}
+
     def _mimic(self, joint: etree._Element, mimic: etree._Element) -> None:
         self.result.describe_coupling(
             joint.get("name", ""),
@@ -340,30 +365,6 @@ class _Reader:
                 "offset": _number(mimic, "offset", 0.0),
             },
         )
-
-
-def _whole(assembly: Assembly) -> Mesh:
-    """All parts of a mesh file as one mesh, each in its place and its color."""
-    parts = assembly.parts
-    if len(parts) == 1 and parts[0].mesh.paint is None and parts[0].color is None:
-        return Mesh(parts[0].vertices, parts[0].mesh.faces)
-    whole = parts[0] if len(parts) == 1 else joined_part("whole", [_bare(p) for p in parts])
-    return Mesh(whole.vertices, whole.mesh.faces, _painted_all_over(whole))
-
-
-def _bare(part: Part) -> Part:
-    """Without its material: a picture has no density."""
-    return replace(part, material=None)
-
-
-def _painted_all_over(part: Part) -> Paint | None:
-    paint = part.mesh.paint
-    if part.color is None:
-        return paint
-    if paint is None:
-        return Paint((part.color,), np.zeros(len(part.mesh.faces), dtype=np.int32))
-    own = np.where(paint.of_triangle < 0, len(paint.colors), paint.of_triangle)
-    return Paint((*paint.colors, part.color), own.astype(np.int32))
 
 
 def _origin(element: etree._Element) -> Array:

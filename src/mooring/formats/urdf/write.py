@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from pathlib import Path
 
 import numpy as np
 from lxml import etree
 
-from mooring.cad import Mesh
 from mooring.files import write_whole
+from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.stl import write_stl
 from mooring.geometry import Array, placement, rpy_from_rotation
 from mooring.model import Box, Capsule, Cylinder, Inertia, Joint, MeshShape, PlacedShape, Robot
@@ -36,13 +35,8 @@ class _Writer:
         self.file = file
         self.frames = robot.link_frames()
         self.losses: list[str] = []
-        self.mesh_names: dict[int, str] = {}
-        self.meshes: dict[str, Mesh] = {}
+        self.meshes = MeshesBeside(file, ".stl")
         self.colors: dict[str, str] = {}
-
-    @property
-    def mesh_folder(self) -> Path:
-        return self.file.with_name(f"{self.file.stem}_meshes")
 
     def write(self) -> list[str]:
         root = etree.Element("robot", name=self.robot.name)
@@ -57,8 +51,7 @@ class _Writer:
             etree.SubElement(material, "color", rgba=_numbers([*rgb, 1.0]))
             root.insert(position, material)
         self._what_urdf_cannot_hold()
-        for name, mesh in self.meshes.items():
-            write_stl(mesh, self.mesh_folder / name)
+        self.meshes.write(write_stl)
         etree.indent(root, space="  ")
         with write_whole(self.file) as stream:
             stream.write(etree.tostring(root, xml_declaration=True, encoding="utf-8"))
@@ -125,23 +118,9 @@ class _Writer:
         elif isinstance(shape, Sphere):
             etree.SubElement(geometry, "sphere", radius=_number(shape.radius))
         elif isinstance(shape, MeshShape | Hull):
-            filename = f"{self.mesh_folder.name}/{self._mesh_file(shape)}"
-            etree.SubElement(geometry, "mesh", filename=filename)
+            etree.SubElement(geometry, "mesh", filename=self.meshes.path(shape))
         if tag == "visual" and placed.color is not None:
             etree.SubElement(element, "material", name=self._color_name(placed.color))
-
-    def _mesh_file(self, shape: MeshShape | Hull) -> str:
-        """The file of a mesh; copies share one."""
-        key = id(shape.mesh)
-        if key not in self.mesh_names:
-            stem = re.sub(r"[^\w.-]", "_", shape.name) or "mesh"
-            name, number = f"{stem}.stl", 1
-            while name in self.meshes:
-                number += 1
-                name = f"{stem}_{number}.stl"
-            self.mesh_names[key] = name
-            self.meshes[name] = shape.mesh
-        return self.mesh_names[key]
 
     def _color_name(self, color: str) -> str:
         return self.colors.setdefault(color, f"color_{color.lstrip('#')}")
@@ -158,16 +137,35 @@ class _Writer:
         _origin(element, joint.at.in_link(self.frames[joint.parent]))
         etree.SubElement(element, "parent", link=joint.parent)
         etree.SubElement(element, "child", link=joint.child)
-        if not joint.moves:
+        if not joint.has_axis:
             return
         etree.SubElement(element, "axis", xyz=_numbers(joint.axis))
         self._limits(element, joint, kind)
+        if joint.calibration is not None:
+            given = joint.calibration.model_dump(exclude_none=True)
+            values = {key: _number(value) for key, value in given.items()}
+            etree.SubElement(element, "calibration", attrib=values)
         if joint.damping or joint.friction:
             etree.SubElement(
                 element,
                 "dynamics",
                 damping=_number(joint.damping),
                 friction=_number(joint.friction),
+            )
+        soft = limits.soft
+        if soft is not None:
+            safety = etree.SubElement(
+                element,
+                "safety_controller",
+                k_position=_number(soft.position_gain),
+                k_velocity=_number(soft.velocity_gain),
+            )
+            for side, value in (("lower", soft.lower), ("upper", soft.upper)):
+                if value is not None:
+                    safety.set(f"soft_{side}_limit", _number(value))
+        if joint.stiffness or joint.rotor_inertia:
+            self.losses.append(
+                f"joint {joint.name!r}: URDF has no joint springs and no rotor inertia; left out"
             )
         coupling = self.robot.couplings.get(joint.name)
         if coupling is not None:
@@ -210,6 +208,7 @@ class _Writer:
         robot = self.robot
         for what, items in (
             ("closures", robot.closures),
+            ("springs", robot.springs),
             ("motors", robot.motors),
             ("sensors", robot.sensors),
             ("postures", robot.postures),
@@ -217,6 +216,11 @@ class _Writer:
         ):
             if items:
                 self.losses.append(f"URDF has no {what}; left out: {', '.join(items)}")
+        if robot.allowances:
+            pairs = ", ".join(f"{a} with {b}" for a, b in robot.allowances)
+            self.losses.append(f"URDF has no allowances for overlaps; left out: {pairs}")
+        if robot.base == "floating":
+            self.losses.append("URDF does not say how the root is held; that it floats is left out")
 
 
 def _inertial(link: etree._Element, inertia: Inertia) -> None:

@@ -9,6 +9,7 @@ import numpy as np
 from mooring.compiling import entry, kernel
 from mooring.kinematics.kernels.poses import point_jacobian, world_frames
 from mooring.tree.kernels.dense import factorise, solve_factorised
+from mooring.tree.kernels.joints import move
 from mooring.tree.kernels.vectors import backward, forward
 
 _SOFTNESS = 1e-12
@@ -22,7 +23,8 @@ def loop_count(loops):
 
 @kernel
 def loop_equations(tree, loops, q, gap, jacobian):
-    """How far each equation is from holding (k,), and its derivative by q (k, m).
+    """How far each equation is from holding (k,), and its derivative by motion of each
+    freedom (k, m).
 
     A closure's equations are the held components of the second frame's displacement from the
     first, in the first frame's axes: a rotation vector and a translation. The Jacobian takes the
@@ -32,7 +34,8 @@ def loop_equations(tree, loops, q, gap, jacobian):
     jacobian[:, :] = 0.0
     for c in range(loops.follower.shape[0]):
         follower, leader = loops.follower[c], loops.leader[c]
-        gap[row] = q[follower] - loops.ratio[c] * q[leader] - loops.offset[c]
+        leads, follows = q[tree.position[leader]], q[tree.position[follower]]
+        gap[row] = follows - loops.ratio[c] * leads - loops.offset[c]
         jacobian[row, follower] = 1.0
         jacobian[row, leader] -= loops.ratio[c]
         row += 1
@@ -42,8 +45,8 @@ def loop_equations(tree, loops, q, gap, jacobian):
     rotation = np.empty((count, 3, 3))
     translation = np.empty((count, 3))
     world_frames(tree, q, rotation, translation)
-    on_first = np.empty((6, q.shape[0]))
-    on_second = np.empty((6, q.shape[0]))
+    on_first = np.empty((6, jacobian.shape[1]))
+    on_second = np.empty((6, jacobian.shape[1]))
     turn_a = np.empty((3, 3))
     turn_b = np.empty((3, 3))
     frame = np.empty((3, 3))
@@ -77,7 +80,7 @@ def loop_equations(tree, loops, q, gap, jacobian):
             gap[row] = open_by[component]
             axis = component % 3
             base = 0 if component < 3 else 3
-            for m in range(q.shape[0]):
+            for m in range(jacobian.shape[1]):
                 total = 0.0
                 for j in range(3):
                     total += turn_a[j, axis] * (on_second[base + j, m] - on_first[base + j, m])
@@ -121,7 +124,7 @@ def _largest(gap):
 
 @kernel
 def _newton_step(jacobian, gap, chosen, normal, weights, step):
-    """The smallest step of the chosen coordinates that closes the gap to first order."""
+    """The smallest step of the chosen freedoms that closes the gap to first order."""
     rows = gap.shape[0]
     largest = 0.0
     for r in range(rows):
@@ -145,19 +148,20 @@ def _newton_step(jacobian, gap, chosen, normal, weights, step):
 
 @entry
 def close_loops(tree, loops, q, free, lower, upper, tolerance, most_steps):
-    """Move the free coordinates until all couplings and closures hold; returns the largest gap.
+    """Move the free freedoms (m,) until all couplings and closures hold; returns the largest gap.
 
     Newton's method with the smallest step that does it, a little softened, since closures of flat
     mechanisms repeat equations. A step is shortened until it lowers the sum of squares.
     """
     rows = loop_count(loops)
     gap = np.zeros(rows)
-    jacobian = np.zeros((rows, q.shape[0]))
+    jacobian = np.zeros((rows, free.shape[0]))
     trial_gap = np.zeros(rows)
-    trial_jacobian = np.zeros((rows, q.shape[0]))
+    trial_jacobian = np.zeros((rows, free.shape[0]))
     normal = np.zeros((rows, rows))
     weights = np.zeros(rows)
-    step = np.zeros(q.shape[0])
+    step = np.zeros(free.shape[0])
+    whole = np.zeros(free.shape[0])
     trial = np.zeros(q.shape[0])
     chosen = np.nonzero(free)[0]
     inside = chosen.copy()
@@ -167,12 +171,13 @@ def close_loops(tree, loops, q, free, lower, upper, tolerance, most_steps):
         if worst <= tolerance or chosen.shape[0] == 0:
             return worst
         _newton_step(jacobian, gap, chosen, normal, weights, step)
-        # A coordinate at its limit that would go beyond stays out of this step.
+        # A freedom at its limit that would go beyond stays out of this step.
         inside[:] = chosen
         kept = 0
         for c in chosen:
-            at_lower = q[c] <= lower[c] and step[c] > 0.0
-            at_upper = q[c] >= upper[c] and step[c] < 0.0
+            here = tree.position[c]
+            at_lower = here >= 0 and q[here] <= lower[c] and step[c] > 0.0
+            at_upper = here >= 0 and q[here] >= upper[c] and step[c] < 0.0
             if not (at_lower or at_upper):
                 inside[kept] = c
                 kept += 1
@@ -180,10 +185,17 @@ def close_loops(tree, loops, q, free, lower, upper, tolerance, most_steps):
             _newton_step(jacobian, gap, inside[:kept], normal, weights, step)
         before = (gap * gap).sum()
         length = 1.0
-        trial[:] = q
         for _ in range(12):
+            trial[:] = q
+            whole[:] = 0.0
             for c in inside[:kept]:
-                trial[c] = min(upper[c], max(lower[c], q[c] - length * step[c]))
+                here = tree.position[c]
+                if here < 0:
+                    whole[c] = -step[c]
+                else:
+                    goal = min(upper[c], max(lower[c], q[here] - length * step[c]))
+                    whole[c] = (goal - q[here]) / length
+            move(tree, trial, whole, length)
             loop_equations(tree, loops, trial, trial_gap, trial_jacobian)
             if (trial_gap * trial_gap).sum() < before:
                 break

@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 
 from mooring.compiling import entry, kernel
-from mooring.tree.arrays import PRISMATIC, REVOLUTE
-from mooring.tree.kernels.vectors import cross, forward, joint_frames
+from mooring.tree.arrays import FLOATING, PRISMATIC, REVOLUTE
+from mooring.tree.kernels.joints import joint_frames
+from mooring.tree.kernels.vectors import cross, forward
 
 
 @kernel
@@ -34,7 +35,7 @@ def world_frames(tree, q, rotation, translation):
 
 @entry
 def batch_poses(tree, q, poses):
-    """Poses (b, n, 4, 4) for coordinates (b, m)."""
+    """Poses (b, bodies, 4, 4) for coordinates (b, n)."""
     count = tree.parent.shape[0]
     rotation = np.empty((count, 3, 3))
     translation = np.empty((count, 3))
@@ -54,8 +55,8 @@ def point_jacobian(tree, rotation, translation, body, x, y, z, out):
     """Jacobian (6, m) of a point fixed to a body: angular rows first, world axes."""
     out[:, :] = 0.0
     i = body
-    while i > 0:
-        c = tree.coordinate[i]
+    while i >= 0:
+        c = tree.freedom[i]
         ax, ay, az = forward(rotation[i], tree.axis[i, 0], tree.axis[i, 1], tree.axis[i, 2])
         if tree.kind[i] == REVOLUTE:
             lx, ly, lz = cross(
@@ -71,6 +72,14 @@ def point_jacobian(tree, rotation, translation, body, x, y, z, out):
             out[3, c] = ax
             out[4, c] = ay
             out[5, c] = az
+        elif tree.kind[i] == FLOATING:
+            rx, ry, rz = x - translation[i, 0], y - translation[i, 1], z - translation[i, 2]
+            for k in range(3):
+                ax, ay, az = rotation[i, 0, k], rotation[i, 1, k], rotation[i, 2, k]
+                lx, ly, lz = cross(ax, ay, az, rx, ry, rz)
+                out[0, c + k], out[1, c + k], out[2, c + k] = ax, ay, az
+                out[3, c + k], out[4, c + k], out[5, c + k] = lx, ly, lz
+                out[3, c + 3 + k], out[4, c + 3 + k], out[5, c + 3 + k] = ax, ay, az
         i = tree.parent[i]
 
 

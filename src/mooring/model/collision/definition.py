@@ -74,6 +74,7 @@ class ShapeEntry(Described):
         sphere: radius [m].
         cylinder, capsule: radius and length.
         at: where its middle is, on the link or in the CAD.
+        name: what it is called.
         color: "#rrggbb", where it is shown.
     """
 
@@ -82,6 +83,7 @@ class ShapeEntry(Described):
     cylinder: BarEntry | None = None
     capsule: BarEntry | None = None
     at: PlacementField = Field(default_factory=Placement)
+    name: str = ""
     color: Color | None = None
 
     @model_validator(mode="after")
@@ -104,7 +106,7 @@ class ShapeEntry(Described):
         else:
             assert self.capsule is not None
             made = Capsule(self.capsule.radius, self.capsule.length)
-        return PlacedShape(made, self.at, color=self.color)
+        return PlacedShape(made, self.at, self.name, self.color)
 
 
 CollisionWords = str | Mapping[str, Any] | CollisionRule | PlacedShape
@@ -145,8 +147,7 @@ def _read(
                 shapes.append(define(ShapeEntry, "collision", item).shape)
         except EntryError as error:
             before = (number,) if numbered else ()
-            problems = [((*before, *path), text) for path, text in error.problems]
-            raise EntryError("collision", problems) from None
+            raise error.inside(*before, what="collision") from None
     return tuple(rule for rule in rules if rule.fit != "none"), shapes
 
 

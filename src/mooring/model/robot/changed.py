@@ -21,7 +21,8 @@ if TYPE_CHECKING:
 
 Rename = Callable[[str], str]
 KINDS = (
-    "link", "joint", "closure", "motor", "sensor", "frame", "posture", "motion", "material",
+    "link", "joint", "closure", "spring", "motor", "sensor", "frame", "posture", "motion",
+    "material",
 )  # fmt: skip
 """What a robot's items can be; each kind has its own names."""
 
@@ -37,10 +38,11 @@ def renamed(robot: Robot, names: Mapping[str, Rename]) -> Robot:
     def same(name: str) -> str:
         return name
 
-    link, joint, closure, motor, sensor, frame, posture, motion, material = (
+    link, joint, closure, spring, motor, sensor, frame, posture, motion, material = (
         names.get(kind, same) for kind in KINDS
     )
     result = type(robot)(robot.name)
+    result.base = robot.base
     for name, old_link in robot.links.items():
         made_of = None if old_link.material is None else _material(robot, old_link, material)
         per_part = tuple(
@@ -61,6 +63,14 @@ def renamed(robot: Robot, names: Mapping[str, Rename]) -> Robot:
         result.closures[closure(name)] = c.model_copy(
             update={"name": closure(name), "between": between}
         )
+    for name, tie in robot.springs.items():
+        ends = tuple(frame(end) for end in tie.between)
+        result.springs[spring(name)] = tie.model_copy(
+            update={"name": spring(name), "between": ends}
+        )
+    for (one, other), why in robot.allowances.items():
+        a, b = sorted((link(one), link(other)))
+        result.allowances[a, b] = why
     for name, m in robot.motors.items():
         result.motors[motor(name)] = m.model_copy(
             update={"name": motor(name), "joint": joint(m.joint)}

@@ -14,7 +14,7 @@ from mooring.model.structure import roots
 if TYPE_CHECKING:
     from mooring.model.robot.robot import Robot
 
-_PREFIXED = ("link", "joint", "closure", "motor", "sensor", "frame")
+_PREFIXED = ("link", "joint", "closure", "spring", "motor", "sensor", "frame")
 
 
 class Combining(Contents):
@@ -36,7 +36,8 @@ class Combining(Contents):
 
         Args:
             other: stays as it is.
-            prefix: put before the names of its links, joints, closures, motors, sensors and frames.
+            prefix: put before the names of its links, joints, closures, springs, motors, sensors
+                and frames.
             onto: the link it is fixed to; it may be left out only while this robot has no links.
             at: where its root's frame comes to be, on that link (or in the CAD).
             mirror: `"x"`, `"y"` or `"z"` to include its mirror image across that axis of its root.
@@ -65,6 +66,7 @@ class Combining(Contents):
             link.included_as = f"{prefix}{link.included_as}"
         for section in (*(f"{kind}s" for kind in _PREFIXED), "couplings"):
             getattr(self, section).update(getattr(added, section))
+        self.allowances.update(added.allowances)
         self.materials.update(added.materials)
         for name, positions in added.postures.items():
             self.postures[name] = positions | self.postures.get(name, {})
@@ -144,6 +146,10 @@ class Combining(Contents):
         result.closures = {n: c for n, c in whole.closures.items() if set(c.between) <= links}
         result.motors = {n: m for n, m in whole.motors.items() if m.joint in joints}
         result.frames = {n: f for n, f in whole.frames.items() if f.link in links}
+        result.springs = {
+            n: s for n, s in whole.springs.items() if {*s.between} <= {*result.frames}
+        }
+        result.allowances = {p: why for p, why in whole.allowances.items() if {*p} <= links}
         result.sensors = {
             n: s
             for n, s in whole.sensors.items()
@@ -164,6 +170,9 @@ class Combining(Contents):
             ("coupling of", {n for n in whole.couplings if n in joints}, result.couplings),
             ("closure",
              {n for n, c in whole.closures.items() if set(c.between) & links}, result.closures),
+            ("spring",
+             {n for n, s in whole.springs.items() if set(s.between) & {*result.frames}},
+             result.springs),
         ):  # fmt: skip
             for lost in sorted(before - set(after)):
                 result.notes.append(f"{what} {lost!r} reaches out of the branch; left behind")

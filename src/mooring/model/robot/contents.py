@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Literal
 
 from mooring.cad import Assembly, Part
 from mooring.errors import ModelError, Place, did_you_mean
 from mooring.model.drive import MotionStep, Motor
 from mooring.model.fields import Motion, dimension_of
 from mooring.model.frame import LinkFrame
-from mooring.model.joint import Closure, Coupling, Joint, motion_of
+from mooring.model.joint import Joint, motion_of
 from mooring.model.link import Link
 from mooring.model.material import Material
 from mooring.model.robot.values import read_value
 from mooring.model.sensor import Sensor
+from mooring.model.ties import Closure, Coupling, Spring
 from mooring.model.validation import EntryError, Path
 
 ItemPath = tuple[str, ...]
+Base = Literal["fixed", "floating"]
+Pair = tuple[str, str]
 
 
 class Contents:
@@ -24,15 +28,18 @@ class Contents:
 
     def __init__(self, name: str) -> None:
         self.name = name
+        self.base: Base = "fixed"
         self.links: dict[str, Link] = {}
         self.joints: dict[str, Joint] = {}
         self.couplings: dict[str, Coupling] = {}
         self.closures: dict[str, Closure] = {}
+        self.springs: dict[str, Spring] = {}
         self.motors: dict[str, Motor] = {}
         self.sensors: dict[str, Sensor] = {}
         self.frames: dict[str, LinkFrame] = {}
         self.postures: dict[str, dict[str, float]] = {}
         self.motions: dict[str, tuple[MotionStep, ...]] = {}
+        self.allowances: dict[Pair, str] = {}
         self.materials: dict[str, Material] = {}
         self.assemblies: list[Assembly] = []
         self.places: dict[ItemPath, Place] = {}
@@ -69,6 +76,7 @@ class Contents:
         if joint not in self.joints:
             hint = did_you_mean(joint, list(self.joints))
             raise EntryError(what, [(path, f"no joint is called {joint!r}{hint}")])
-        if not self.joints[joint].moves:
-            raise EntryError(what, [(path, f"joint {joint!r} is fixed and has no position")])
+        if not self.joints[joint].has_axis:
+            kind = self.joints[joint].type
+            raise EntryError(what, [(path, f"joint {joint!r} is {kind} and has no position")])
         return motion_of(self.joints[joint].type)

@@ -23,8 +23,8 @@ class Editing(Contents):
         """Give an item another name; every reference follows.
 
         Args:
-            kind: `"link"`, `"joint"`, `"closure"`, `"motor"`, `"sensor"`, `"frame"`, `"posture"`,
-                `"motion"` or `"material"`.
+            kind: `"link"`, `"joint"`, `"closure"`, `"spring"`, `"motor"`, `"sensor"`, `"frame"`,
+                `"posture"`, `"motion"` or `"material"`.
             old, new: names.
 
         Raises:
@@ -75,10 +75,13 @@ class Editing(Contents):
             )
         for what, which in gone:
             del self._items(what)[which]
-        for positions in self.postures.values():
-            for what, which in gone:
-                if what == "joint":
+        for what, which in gone:
+            if what == "joint":
+                for positions in self.postures.values():
                     positions.pop(which, None)
+            elif what == "link":
+                for pair in [pair for pair in self.allowances if which in pair]:
+                    del self.allowances[pair]
         return gone
 
     def _items(self, kind: str) -> dict[str, object]:
@@ -104,6 +107,9 @@ class Editing(Contents):
                 if name in sensor.links():
                     yield "sensor", sensor.name
         elif kind == "frame":
+            for spring in self.springs.values():
+                if name in spring.between:
+                    yield "spring", spring.name
             for sensor in self.sensors.values():
                 if name in sensor.frames():
                     yield "sensor", sensor.name

@@ -13,7 +13,7 @@ from mooring.cad import Part
 from mooring.errors import Place
 from mooring.geometry import Array
 from mooring.model.inertia import Inertia
-from mooring.model.robot.building import Driving, Joints, Links, Mounting
+from mooring.model.robot.building import Driving, Joints, Links, Mounting, Ties
 from mooring.model.robot.combining import Combining
 from mooring.model.robot.contents import ItemPath
 from mooring.model.robot.editing import Editing
@@ -24,15 +24,17 @@ if TYPE_CHECKING:
     from mooring.tree import Tree
 
 
-class Robot(Links, Joints, Driving, Mounting, Combining, Editing):
+class Robot(Links, Joints, Ties, Driving, Mounting, Combining, Editing):
     """A robot description.
 
     Build it link by link and joint by joint; `mooring.check` says what is missing.
 
     Attributes:
         name: of the robot.
-        links, joints, couplings, closures, motors, sensors, frames, postures, motions,
+        base: whether its root is `"fixed"` to the world or `"floating"`.
+        links, joints, couplings, closures, springs, motors, sensors, frames, postures, motions,
             materials: by name.
+        allowances: why two links may overlap, by their names in alphabetical order.
         assemblies: the CAD whose parts the robot is made of, to find parts left over.
         places: where things were written, by path, e.g. `("joints", "slew", "limits")`.
         notes: what a reader assumed, changed or left out.

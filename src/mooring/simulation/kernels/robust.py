@@ -16,10 +16,12 @@ from mooring.dynamics.kernels.inverse import inverse_dynamics
 from mooring.dynamics.kernels.mass_matrix import mass_matrix
 from mooring.dynamics.kernels.work import new_work
 from mooring.kinematics.kernels.loops import loop_count, loop_equations
-from mooring.simulation.kernels.boxed import AT_LOWER, solve_boxed
+from mooring.simulation.kernels.boxed import AT_LOWER, FREE, solve_boxed
 from mooring.simulation.kernels.energy import kinetic_energy, potential_energy
+from mooring.simulation.kernels.springs import add_pull, spring_rows, stored_energy
 from mooring.simulation.kernels.timeline import targets_at
 from mooring.tree.kernels.dense import apply_matrix, factorise, invert_factorised
+from mooring.tree.kernels.joints import joint_positions, move
 
 # Share of a loop's gap, or of the way beyond a stop, that one step takes back.
 _CORRECTION = 0.2
@@ -29,19 +31,26 @@ _SOFTNESS = 1e-11
 
 
 @entry
-def run(tree, loops, joints, motors, timeline, gravity, step, first, count, every, state, out):
+def run(
+    tree, loops, joints, springs, motors, timeline, gravity, step, first, count, every, state, out
+):
     """Take `count` steps from step number `first`, recording every `every`-th instant.
 
     The rows of the bounded system, whose guesses `state.status` keeps: the equations of the loops,
-    one row a motor, then for each coordinate its friction, then its lower stops, its upper stops.
+    one row a motor, then for each freedom its friction, then its lower stops, its upper stops.
 
     Returns the number of steps taken; fewer than `count` when the state stopped being finite.
     """
-    n = state.q.shape[0]
+    n = state.v.shape[0]
     loop_rows = loop_count(loops)
+    lengths = np.empty(springs.first.shape[0])
+    along = np.zeros((springs.first.shape[0], n))
+    positions = np.empty(n)
+    pull = np.empty(n)
     rows = state.status.shape[0]
     work = new_work(tree.parent.shape[0])
     matrix = np.zeros((n, n))
+    stiff = np.zeros((n, n))
     bias = np.zeros(n)
     zero = np.zeros(n)
     gap = np.zeros(loop_rows)
@@ -57,6 +66,11 @@ def run(tree, loops, joints, motors, timeline, gravity, step, first, count, ever
         mass_matrix(tree, q, work, matrix)
         inverse_dynamics(tree, q, v, zero, gravity, work, bias)
         loop_equations(tree, loops, q, gap, j[:loop_rows])
+        joint_positions(tree, q, positions)
+        spring_rows(tree, springs, q, lengths, along)
+        pull[:] = 0.0
+        add_pull(joints, springs, positions, lengths, along, pull)
+        bias -= pull
         if k % every == 0:
             _record(
                 tree,
@@ -71,31 +85,64 @@ def run(tree, loops, joints, motors, timeline, gravity, step, first, count, ever
                 out,
                 k // every,
             )
-        _step(joints, motors, step, time, target, target_speed, matrix, bias, gap, j, state)
+            held = stored_energy(joints, springs, positions, lengths)
+            out.energy[k // every, 1] += held
+        _soften(joints, springs, along, step, matrix, stiff)
+        _step(
+            joints, motors, step, time, target, target_speed, matrix, stiff, bias, positions, gap,
+            j, state,
+        )  # fmt: skip
+        _note_loss(joints, springs, along, step, state)
         if k % every == 0:
             # The efforts of the step that begins at the recorded instant.
             out.effort[k // every] = state.effort
         for i in range(n):
             if not abs(v[i]) < 1e8:
                 return k - first
-            q[i] += step * v[i]
+        move(tree, q, v, step)
     return count
 
 
 @kernel
-def _step(joints, motors, h, time, target, target_speed, matrix, bias, gap, j, state):
-    """Velocities at the end of the step, in place."""
-    q, v = state.q, state.v
-    n = q.shape[0]
+def _soften(joints, springs, along, h, matrix, stiff):
+    """The mass matrix with what springs and dampers do by the end of a step added to it."""
+    stiff[:, :] = matrix
+    for i in range(matrix.shape[0]):
+        stiff[i, i] += h * (joints.damping[i] + h * joints.stiffness[i])
+    for s in range(along.shape[0]):
+        gain = h * (springs.damping[s] + h * springs.stiffness[s])
+        for i in range(matrix.shape[0]):
+            for k in range(matrix.shape[0]):
+                stiff[i, k] += gain * along[s, i] * along[s, k]
+
+
+@kernel
+def _note_loss(joints, springs, along, h, state):
+    """What dampers took in the step."""
+    for i in range(state.v.shape[0]):
+        state.work[1] += h * joints.damping[i] * state.v[i] * state.v[i]
+    for s in range(along.shape[0]):
+        speed = 0.0
+        for i in range(state.v.shape[0]):
+            speed += along[s, i] * state.v[i]
+        state.work[1] += h * springs.damping[s] * speed * speed
+
+
+@kernel
+def _step(
+    joints, motors, h, time, target, target_speed, matrix, stiff, bias, q, gap, j, state
+):  # fmt: skip
+    """Velocities at the end of the step, in place; q are the positions of the freedoms."""
+    v = state.v
+    n = v.shape[0]
     loop_rows = gap.shape[0]
-    count = motors.coordinate.shape[0]
+    count = motors.freedom.shape[0]
     rows = j.shape[0]
-    damped = matrix.copy()
+    damped = stiff.copy()
     momentum = np.empty(n)
     apply_matrix(matrix, v, momentum)
     for i in range(n):
         momentum[i] -= h * bias[i]
-        damped[i, i] += h * joints.damping[i]
     factorise(damped)
     inverse = np.empty((n, n))
     invert_factorised(damped, inverse)
@@ -111,10 +158,10 @@ def _step(joints, motors, h, time, target, target_speed, matrix, bias, gap, j, s
     for r in range(loop_rows):
         wanted[r] = -_CORRECTION * gap[r] / h
     for m in range(count):
-        r, c = loop_rows + m, motors.coordinate[m]
+        r, c = loop_rows + m, motors.freedom[m]
         j[r, c] = 1.0
         gain = h * motors.p[m] + motors.d[m]
-        if gain <= 0.0:
+        if gain <= 0.0 or state.tripped[m] < np.inf:
             active[r] = False
             continue
         wanted[r] = (motors.p[m] * (target[c] - q[c]) + motors.d[m] * target_speed[c]) / gain
@@ -137,6 +184,7 @@ def _step(joints, motors, h, time, target, target_speed, matrix, bias, gap, j, s
         wanted[r] = _way_to_stop(q[c] - joints.upper[c], h)
         active[r] = np.isfinite(joints.upper[c]) and -free[c] < wanted[r] + _near(free[c])
 
+    state.effort[:] = 0.0
     chosen = np.nonzero(active)[0]
     size = chosen.shape[0]
     if size == 0:
@@ -172,15 +220,14 @@ def _step(joints, motors, h, time, target, target_speed, matrix, bias, gap, j, s
             v[i] += answer[r, i] * impulse[r]
 
     state.status[base + n :] = AT_LOWER
-    state.effort[:] = 0.0
-    for i in range(n):
-        state.work[1] += h * joints.damping[i] * v[i] * v[i]
     for r in range(size):
         k = chosen[r]
         state.status[k] = guess[r]
         if loop_rows <= k < base:
             state.effort[k - loop_rows] = impulse[r] / h
-            state.work[0] += impulse[r] * v[motors.coordinate[k - loop_rows]]
+            state.work[0] += impulse[r] * v[motors.freedom[k - loop_rows]]
+            if motors.trips[k - loop_rows] and guess[r] != FREE:
+                state.tripped[k - loop_rows] = time
         elif base <= k < base + n:
             state.work[2] -= impulse[r] * v[k - base]
         elif k >= base + n and impulse[r] > 0.0:
@@ -203,15 +250,15 @@ def _near(speed):
 
 @kernel
 def _record(tree, motors, timeline, gravity, time, matrix, gap, state, work, out, row):
-    n = state.q.shape[0]
+    n = state.v.shape[0]
     target = np.empty(n)
     speed = np.empty(n)
     targets_at(time, timeline.starts, timeline.ends, timeline.points, target, speed)
     out.time[row] = time
     out.position[row] = state.q
     out.velocity[row] = state.v
-    for m in range(motors.coordinate.shape[0]):
-        out.target[row, m] = target[motors.coordinate[m]]
+    for m in range(motors.freedom.shape[0]):
+        out.target[row, m] = target[motors.freedom[m]]
     out.energy[row, 0] = kinetic_energy(matrix, state.v)
     out.energy[row, 1] = potential_energy(tree, state.q, gravity, work.rotation, work.translation)
     out.energy[row, 2:5] = state.work

@@ -7,5 +7,6 @@ from mooring.model.robot.building.driving import Driving
 from mooring.model.robot.building.joints import Joints
 from mooring.model.robot.building.links import Links
 from mooring.model.robot.building.mounting import Mounting
+from mooring.model.robot.building.ties import Ties
 
-__all__ = ["Driving", "Joints", "Links", "Mounting"]
+__all__ = ["Driving", "Joints", "Links", "Mounting", "Ties"]

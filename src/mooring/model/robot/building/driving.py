@@ -20,23 +20,35 @@ class Driving(Contents):
         name: str,
         *,
         joint: str,
-        p: float | str,
-        d: float | str = 0.0,
+        p: float | str | None = None,
+        d: float | str | None = None,
         mode: str = "position",
+        gear_ratio: float = 1.0,
+        rotor_inertia: float | str = 0.0,
+        torque: float | str | None = None,
+        at_limit: str = "hold",
     ) -> None:
-        """Drive a joint towards a target position.
+        """Drive a joint towards a target.
 
         Args:
             name: a new name.
             joint: the joint it drives; its effort limit is where the motor saturates.
-            p: effort per position error, e.g. `"9 kN*m/rad"`.
-            d: effort per velocity error, e.g. `"900 N*m*s/rad"`.
-            mode: `"position"`.
+            p: effort per position error, e.g. `"9 kN*m/rad"`; for mode position.
+            d: effort per velocity error, e.g. `"900 N*m*s/rad"`; for position and velocity.
+            mode: `"position"`, `"velocity"` or `"effort"`: what its target is.
+            gear_ratio: turns of the motor per turn of the joint, or radians per metre.
+            rotor_inertia: of what turns with the motor, before the gear, e.g. `"2e-4 kg*m^2"`.
+            torque: the largest of the motor itself, before the gear.
+            at_limit: `"hold"` its largest effort, or `"trip"` and stay off.
 
         Raises:
             ModelError: the name is taken, the joint is unknown or driven already, a value is wrong.
         """
-        self.describe_motor(name, {"joint": joint, "p": p, "d": d, "mode": mode})
+        entry = {
+            "joint": joint, "p": p, "d": d, "mode": mode, "gear_ratio": gear_ratio,
+            "rotor_inertia": rotor_inertia, "torque": torque, "at_limit": at_limit,
+        }  # fmt: skip
+        self.describe_motor(name, entry)
 
     def describe_motor(self, name: str, entry: Mapping[str, Any]) -> None:
         """Add a motor from a mapping with the keys of `Motor`, as in a document."""
@@ -81,8 +93,7 @@ class Driving(Contents):
                 entry = step.model_dump() if isinstance(step, MotionStep) else step
                 made.append(define(MotionStep, what, entry))
             except EntryError as error:
-                problems = [((number, *path), text) for path, text in error.problems]
-                raise EntryError(what, problems) from None
+                raise error.inside(number, what=what) from None
             to = made[-1].to
             if to is not None and to not in self.postures:
                 hint = did_you_mean(to, list(self.postures))

@@ -1,4 +1,4 @@
-"""Adding joints, chains of them, and what ties them together."""
+"""Adding joints and chains of them."""
 
 from __future__ import annotations
 
@@ -6,11 +6,11 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from mooring.cad import Axis
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import did_you_mean
 from mooring.model.chain import Chain
 from mooring.model.compound import COMPOUND_TYPES, CompoundJoint, freedoms
 from mooring.model.frame import LinkFrame
-from mooring.model.joint import Closure, Coupling, Joint
+from mooring.model.joint import Joint
 from mooring.model.link import Link
 from mooring.model.placement import Placement, Where
 from mooring.model.robot.contents import Contents
@@ -36,12 +36,16 @@ class Joints(Contents):
         effort: float | str | None = None,
         damping: float | str = 0.0,
         friction: float | str = 0.0,
+        stiffness: float | str = 0.0,
+        rest: float | str = 0.0,
+        rotor_inertia: float | str = 0.0,
+        soft: Mapping[str, float | str] | None = None,
     ) -> None:
         """Add a joint.
 
         Args:
             name: a new name.
-            type: `"fixed"`, `"revolute"`, `"continuous"` or `"prismatic"`.
+            type: `"fixed"`, `"revolute"`, `"continuous"`, `"prismatic"` or `"floating"`.
             parent, child: names of links, which may be added later.
             at: where it is: an axis from the CAD such as `assembly.bore("column", "mast")`, a frame
                 of the CAD such as `assembly.centre("drum")`, or a placement
@@ -52,14 +56,21 @@ class Joints(Contents):
             lower, upper, velocity, effort: limits.
             damping: effort per velocity against the motion.
             friction: dry friction effort against the motion.
+            stiffness, rest: of a spring, and the position it pulls to.
+            rotor_inertia: what the drive adds to the inertia that the joint moves.
+            soft: limits that a controller keeps, with the keys of `SoftLimits`.
 
         Raises:
             ModelError: the name is taken or a value is not what it should be.
         """
         entry = {
             "type": type, "parent": parent, "child": child, "at": at, "axis": axis,
-            "limits": {"lower": lower, "upper": upper, "velocity": velocity, "effort": effort},
-            "damping": damping, "friction": friction,
+            "limits": {
+                "lower": lower, "upper": upper, "velocity": velocity, "effort": effort,
+                "soft": soft,
+            },
+            "damping": damping, "friction": friction, "stiffness": stiffness, "rest": rest,
+            "rotor_inertia": rotor_inertia,
         }  # fmt: skip
         self.describe_joint(name, {key: value for key, value in entry.items() if value is not None})
 
@@ -98,8 +109,7 @@ class Joints(Contents):
             try:
                 made.append(define(Joint, what, simple, name=f"{name}_{freedom.name}"))
             except EntryError as error:
-                problems = [((freedom.name, *path), text) for path, text in error.problems]
-                raise EntryError(what, problems) from None
+                raise error.inside(freedom.name, what=what) from None
             link, place = child, Placement()
         for simple_joint in made:
             self._free("joint", simple_joint.name, self.joints)
@@ -174,8 +184,7 @@ class Joints(Contents):
             try:
                 made.append(define(Joint, what, simple, name=joint))
             except EntryError as error:
-                problems = [(("rows", number, *path), text) for path, text in error.problems]
-                raise EntryError(what, problems) from None
+                raise error.inside("rows", number, what=what) from None
             parent = link
         tool = chain.frame or f"{name}_end"
         self._free("frame", tool, self.frames)
@@ -183,68 +192,3 @@ class Joints(Contents):
             self.joints[new.name] = new
             self.links.setdefault(new.child, Link(new.child))
         self.frames[tool] = LinkFrame(name=tool, link=parent, role="tool", at=Placement(end))
-
-    def add_coupling(
-        self, joint: str, *, follows: str, ratio: float = 1.0, offset: float | str = 0.0
-    ) -> None:
-        """Make a joint follow another: position = ratio * followed position + offset.
-
-        Raises:
-            ModelError: a joint is unknown, follows two others, or a value is wrong.
-        """
-        self.describe_coupling(joint, {"follows": follows, "ratio": ratio, "offset": offset})
-
-    def describe_coupling(self, joint: str, entry: Mapping[str, Any]) -> None:
-        """Add a coupling from a mapping with the keys of `Coupling`, as in a document."""
-        what = f"coupling of {joint!r}"
-        if joint in self.couplings:
-            raise ModelError(f"{what}: the joint already follows {self.couplings[joint].follows!r}")
-        motion = self._motion_of(joint, what, ())
-        coupling = define(Coupling, what, entry, joint=joint, motion=motion)
-        self._motion_of(coupling.follows, what, ("follows",))
-        leader = coupling.follows
-        while leader in self.couplings:
-            leader = self.couplings[leader].follows
-        if leader == joint:
-            raise EntryError(what, [(("follows",), f"{joint!r} would follow itself")])
-        self.couplings[joint] = coupling
-
-    def add_closure(
-        self,
-        name: str,
-        kind: str,
-        *,
-        between: tuple[str, str],
-        at: Where = None,
-        axis: str | Sequence[float] | None = None,
-    ) -> None:
-        """Close a loop between two links that meet at a place in the neutral posture.
-
-        Args:
-            name: a new name.
-            kind: `"ball"`, `"hinge"`, `"slide"` or `"weld"`.
-            between: the two links.
-            at: an axis from the CAD, or a placement on the first link (or in the CAD).
-            axis: of the hinge or slide, in the frame of `at`.
-
-        Raises:
-            ModelError: the name is taken, a link is unknown or a value is wrong.
-        """
-        entry = {"kind": kind, "between": between, "at": at, "axis": axis}
-        self.describe_closure(
-            name, {key: value for key, value in entry.items() if value is not None}
-        )
-
-    def describe_closure(self, name: str, entry: Mapping[str, Any]) -> None:
-        """Add a closure from a mapping with the keys of `Closure`, as in a document."""
-        self._free("closure", name, self.closures)
-        what = f"closure {name!r}"
-        entry = dict(entry)
-        if isinstance(entry.get("at"), Axis):
-            entry["axis"] = axis_on(what, entry["at"], entry.get("axis"))
-        closure = define(Closure, what, entry, name=name)
-        for link in closure.between:
-            if link not in self.links:
-                hint = did_you_mean(link, list(self.links))
-                raise EntryError(what, [(("between",), f"no link is called {link!r}{hint}")])
-        self.closures[name] = closure

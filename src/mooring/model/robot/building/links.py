@@ -50,6 +50,7 @@ class Links(Contents):
         assumed: bool = False,
         collision: CollisionWords | Sequence[CollisionWords] | None = None,
         visuals: Sequence[PlacedShape] = (),
+        carrier: bool = False,
     ) -> None:
         """Add a link.
 
@@ -72,6 +73,7 @@ class Links(Contents):
                 `"capsule"`, `"sphere"`, `"hull"`, `"pieces"`, `"mesh"`, `"auto"`, `"none"`), a
                 mapping with the keys of `CollisionRule`, a shape, or a list of such.
             visuals: shapes to draw besides the parts.
+            carrier: whether it only connects the simple joints of a compound one.
 
         Raises:
             ModelError: the name is taken, the material is unknown, or a value is wrong.
@@ -98,6 +100,7 @@ class Links(Contents):
             part_materials=tuple((part_materials or {}).items()),
             points=_read_points(what, points),
             assumed=assumed,
+            carrier=carrier,
         )
         if collision is not None:
             _say_collision(what, link, collision)
@@ -145,8 +148,7 @@ def _read_points(
             entry = point.model_dump() if isinstance(point, PointMass) else point
             made.append(define(PointMass, what, entry))
         except EntryError as error:
-            problems = [(("points", number, *path), text) for path, text in error.problems]
-            raise EntryError(what, problems) from None
+            raise error.inside("points", number, what=what) from None
     return tuple(made)
 
 
@@ -158,8 +160,7 @@ def _say_collision(
         for rule in rules:
             chosen_parts(rule, link.parts)
     except EntryError as error:
-        problems = [(("collision", *path), text) for path, text in error.problems]
-        raise EntryError(what, problems) from None
+        raise error.inside("collision", what=what) from None
     except ModelError as error:
         raise EntryError(what, [(("collision",), str(error))]) from None
     link.collision_rules, link.given_collisions = rules, shapes

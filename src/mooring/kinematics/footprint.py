@@ -1,0 +1,57 @@
+"""Where a machine that stands on the ground touches it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from mooring.errors import ModelError
+from mooring.geometry import apply, inverse, placement
+from mooring.kinematics.configuration import configuration
+from mooring.kinematics.poses import link_poses
+from mooring.model import Placement, Robot
+from mooring.model.shape_meshes import mesh_of
+
+
+def footprint(
+    robot: Robot, link: str, posture: str | Mapping[str, float | str] | None = None
+) -> Placement:
+    """The place of a frame below a link, on the lowest point of the whole robot.
+
+    It looks where the link looks (its x axis, made level), and its z axis points up.
+
+    Args:
+        robot: with shapes to see.
+        link: the link the frame is fixed to.
+        posture: in which the robot stands.
+
+    Returns:
+        The place on the link.
+
+    Raises:
+        ModelError: no link has that name, or the robot has no shapes.
+        UnsoundRobotError: the robot is no tree.
+
+    Example:
+        `robot.add_frame("footprint", link="hull", at=footprint(robot, "hull", "standing"))`
+    """
+    tree = robot.tree()
+    frames = robot.link_frames()
+    poses = link_poses(tree, configuration(robot, posture, tree))
+    lowest = np.inf
+    for name, pose in zip(tree.links, poses, strict=True):
+        for shape in robot.links[name].visuals(robot.materials):
+            corners = mesh_of(shape.shape).vertices
+            if len(corners):
+                placed = apply(pose @ shape.in_link(frames[name]), corners)
+                lowest = min(lowest, float(placed[:, 2].min()))
+    if not np.isfinite(lowest):
+        raise ModelError(f"{robot.name} has no shapes, so nothing tells where it stands")
+    own = poses[tree.link(link)]
+    ahead = own[:3, 0] * (1.0, 1.0, 0.0)
+    length = float(np.linalg.norm(ahead))
+    x = ahead / length if length > 1e-6 else np.array([1.0, 0.0, 0.0])
+    up = np.array([0.0, 0.0, 1.0])
+    ground = placement((own[0, 3], own[1, 3], lowest), np.column_stack([x, np.cross(up, x), up]))
+    return Placement(inverse(own) @ ground)
