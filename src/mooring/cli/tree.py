@@ -62,6 +62,10 @@ def tree(
         f"{counted(len(robot.couplings), 'coupling')}, {counted(len(robot.closures), 'closure')}; "
         f"{show(robot.mass(), 'mass')}"
     )
+    if robot.couplings or robot.closures:
+        from mooring.kinematics import mobility
+
+        console.print(f"mobility: {mobility(robot)}")
 
 
 def _print_masses(robot: Robot, inertias: dict[str, Inertia | None]) -> None:

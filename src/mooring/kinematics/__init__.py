@@ -1,16 +1,40 @@
 """Where the links are and how they move."""
 
-from mooring.kinematics.configuration import closed, configuration, loop_freedoms
+from mooring.kinematics.configuration import configuration
 from mooring.kinematics.footprint import footprint
 from mooring.kinematics.jacobian import jacobian
+from mooring.kinematics.loops import (
+    Way,
+    closed,
+    follow,
+    loop_freedoms,
+    loop_jacobian,
+    loop_velocities,
+)
+from mooring.kinematics.mass_centre import centre_of_mass, centre_of_mass_jacobian
+from mooring.kinematics.mechanism import DeadPoint, Mobility, dead_points, mobility
+from mooring.kinematics.motion import acceleration, jacobian_rate, velocity
 from mooring.kinematics.poses import frame_poses, link_poses
 
 __all__ = [
+    "DeadPoint",
+    "Mobility",
+    "Way",
+    "acceleration",
+    "centre_of_mass",
+    "centre_of_mass_jacobian",
     "closed",
     "configuration",
+    "dead_points",
+    "follow",
     "footprint",
     "frame_poses",
     "jacobian",
+    "jacobian_rate",
     "link_poses",
     "loop_freedoms",
+    "loop_jacobian",
+    "loop_velocities",
+    "mobility",
+    "velocity",
 ]

@@ -6,17 +6,13 @@ from collections.abc import Mapping
 
 import numpy as np
 
-from mooring.compiling import compiles
-from mooring.errors import ModelError, RunError, did_you_mean
+from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
-from mooring.kinematics.kernels.loops import close_loops
+from mooring.kinematics.loops.following import follow
 from mooring.model import Robot
 from mooring.tree import Tree
 from mooring.tree.arrays import FLOATING
 from mooring.units import to_si
-
-LOOP_TOLERANCE = 1e-9
-"""Largest gap of a closed loop [m or rad]."""
 
 
 def configuration(
@@ -58,7 +54,11 @@ def configuration(
     for joint, value in positions.items():
         goal[tree.coordinate(joint)] = value
     name = f"posture {posture!r}" if isinstance(posture, str) else "this posture"
-    return _follow(tree, goal, list(positions), name)
+    # Zero is where the CAD has the machine, and where its loops are closed: coming from there leads
+    # to the branch that the machine would come to.
+    start = goal.copy()
+    start[[tree.coordinate(joint) for joint in positions]] = 0.0
+    return follow(tree, start, {joint: goal[tree.coordinate(joint)] for joint in positions}, name).q
 
 
 def _place_what_floats(tree: Tree, q: Array, given: dict[str, float | str]) -> None:
@@ -71,94 +71,3 @@ def _place_what_floats(tree: Tree, q: Array, given: dict[str, float | str]) -> N
         if length < 1e-9:
             raise ModelError(f"the quaternion of {tree.coordinates[first][:-2]!r} is zero")
         q[first + 3 : first + 7] /= length
-
-
-def _follow(tree: Tree, goal: Array, held: list[str], what: str) -> Array:
-    """Move the held joints from zero to a goal, in as many steps as it takes to keep loops closed.
-
-    Zero is where the CAD has the machine, and where its loops are closed: coming from there leads
-    to the branch that the machine would come to.
-    """
-    failure: RunError | None = None
-    for steps in (1, 4, 16, 64):
-        q = goal.copy()
-        chosen = [tree.coordinate(joint) for joint in held]
-        try:
-            for step in range(1, steps + 1):
-                q[chosen] = goal[chosen] * (step / steps)
-                q = closed(tree, q, held, what)
-        except RunError as error:
-            failure = failure or error
-            continue
-        return q
-    assert failure is not None
-    raise failure
-
-
-@compiles("the loop solver")
-def closed(tree: Tree, q: Array, held: list[str], what: str = "this posture") -> Array:
-    """The positions nearest to q in which couplings and closures hold.
-
-    Args:
-        tree: from `robot.tree()`.
-        q: where to start, (n,).
-        held: names of the joints that must stay where they are.
-        what: how messages call the position.
-
-    Returns:
-        (n,); a copy.
-
-    Raises:
-        RunError: the loops cannot be closed.
-    """
-    result = np.ascontiguousarray(q, dtype=float).copy()
-    free = loop_freedoms(tree)
-    for joint in held:
-        free[tree.freedom(joint)] = False
-    lower, upper = tree.joints.lower, tree.joints.upper
-    start = result.copy()
-    gap = close_loops(tree.arrays, tree.loops, result, free, lower, upper, LOOP_TOLERANCE, 60)
-    if gap > LOOP_TOLERANCE:
-        # The limits may have stopped the search: tell that apart from a loop out of reach.
-        wide = np.full(len(lower), 1e9)
-        beyond = start.copy()
-        gap_beyond = close_loops(
-            tree.arrays, tree.loops, beyond, free, -wide, wide, LOOP_TOLERANCE, 60
-        )
-        over = [
-            name
-            for k, name in enumerate(tree.freedoms)
-            if free[k]
-            and (at := tree.arrays.position[k]) >= 0
-            and not lower[k] - 1e-9 <= beyond[at] <= upper[k] + 1e-9
-        ]
-        why = (
-            f"{', '.join(over)} would have to go beyond the limits"
-            if gap_beyond <= LOOP_TOLERANCE and over
-            else f"{1000 * gap:.3g} mm or mrad remain open"
-        )
-        raise RunError(f"the loops of the robot do not close in {what}: {why}")
-    return result
-
-
-def loop_freedoms(tree: Tree) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    """Which freedoms a coupling or closure can move, (m,)."""
-    free = np.zeros(len(tree.freedoms), dtype=np.bool_)
-    free[tree.loops.follower] = True
-    free[tree.loops.leader] = True
-    for first, second in zip(tree.loops.first, tree.loops.second, strict=True):
-        for freedom in _chain(tree, first) ^ _chain(tree, second):
-            free[freedom] = True
-    return free
-
-
-def _chain(tree: Tree, body: int) -> set[int]:
-    """The freedoms between a body and the root."""
-    found: set[int] = set()
-    while body > 0:
-        first = int(tree.arrays.freedom[body])
-        if first >= 0:
-            count = 6 if tree.arrays.kind[body] == FLOATING else 1
-            found.update(range(first, first + count))
-        body = int(tree.arrays.parent[body])
-    return found

@@ -8,26 +8,29 @@ from numpy.typing import ArrayLike
 from mooring.compiling import compiles
 from mooring.geometry import Array
 from mooring.kinematics.kernels.poses import batch_jacobian
+from mooring.kinematics.spots import point_on
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 
 
 @compiles("Jacobians")
-def jacobian(tree: Tree, q: ArrayLike, link: str, point: ArrayLike = (0.0, 0.0, 0.0)) -> Array:
-    """The geometric Jacobian of a point fixed to a link (Lynch and Park, Modern Robotics, 2017).
+def jacobian(tree: Tree, q: ArrayLike, frame: str, point: ArrayLike = (0.0, 0.0, 0.0)) -> Array:
+    """The geometric Jacobian of a point fixed to a link or frame.
+
+    Source: Lynch and Park, Modern Robotics, 2017, chapter 5.
 
     Args:
         tree: from `robot.tree()`.
         q: positions, (..., n) [rad or m].
-        link: name of the link.
-        point: in the link's frame, (3,) [m].
+        frame: name of a link or a frame.
+        point: in it, (3,) [m].
 
     Returns:
         (..., 6, m): angular velocity, then velocity of the point, world axes, per unit speed of
         each freedom.
 
     Raises:
-        ModelError: no link has that name.
+        ModelError: nothing has that name.
         InputError: q has another length than the coordinates, or is not finite.
 
     Example:
@@ -41,6 +44,6 @@ def jacobian(tree: Tree, q: ArrayLike, link: str, point: ArrayLike = (0.0, 0.0, 
     """
     states, shape = rows(tree, "q", q)
     jacobians = np.empty((len(states), 6, len(tree.freedoms)))
-    where = np.ascontiguousarray(point, dtype=float)
-    batch_jacobian(tree.arrays, states, tree.link(link), where, jacobians)
+    body, where = point_on(tree, frame, point)
+    batch_jacobian(tree.arrays, states, body, where, jacobians)
     return jacobians.reshape(*shape, 6, len(tree.freedoms))

@@ -203,3 +203,17 @@ def close_loops(tree, loops, q, free, lower, upper, tolerance, most_steps):
         q[:] = trial
     loop_equations(tree, loops, q, gap, jacobian)
     return _largest(gap)
+
+
+@entry
+def equations_at(tree, loops, q, gap, jacobian):
+    """`loop_equations` for Python."""
+    loop_equations(tree, loops, q, gap, jacobian)
+
+
+@entry
+def moved(tree, q, v, time):
+    """Where velocities v, kept for a time, lead from q; a copy."""
+    result = q.copy()
+    move(tree, result, v, time)
+    return result

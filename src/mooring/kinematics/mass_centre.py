@@ -1,0 +1,46 @@
+"""The centre of mass of the whole robot."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from mooring.compiling import compiles
+from mooring.errors import UnsoundRobotError
+from mooring.geometry import Array
+from mooring.kinematics.kernels.motion import batch_mass_centre
+from mooring.tree import Tree
+from mooring.tree.batches import rows
+
+
+def centre_of_mass(tree: Tree, q: ArrayLike) -> Array:
+    """Where the robot's centre of mass is, (..., 3) [m], in world coordinates.
+
+    Args:
+        tree: from `robot.tree()`.
+        q: positions, (..., n).
+
+    Raises:
+        InputError: q has another length than the coordinates, or is not finite.
+        UnsoundRobotError: nothing has mass.
+    """
+    return _both(tree, q)[0]
+
+
+def centre_of_mass_jacobian(tree: Tree, q: ArrayLike) -> Array:
+    """How the centre of mass moves with each freedom, (..., 3, m), world axes.
+
+    Args, Raises: as for `centre_of_mass`.
+    """
+    return _both(tree, q)[1]
+
+
+@compiles("the centre of mass")
+def _both(tree: Tree, q: ArrayLike) -> tuple[Array, Array]:
+    if tree.arrays.mass.sum() <= 0:
+        raise UnsoundRobotError("no link has mass, so there is no centre of mass")
+    states, shape = rows(tree, "q", q)
+    centres = np.empty((len(states), 3))
+    jacobians = np.empty((len(states), 3, len(tree.freedoms)))
+    batch_mass_centre(tree.arrays, states, centres, jacobians)
+    return centres.reshape(*shape, 3), jacobians.reshape(*shape, 3, len(tree.freedoms))

@@ -1,0 +1,84 @@
+"""How fast points move and how their motion changes."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from mooring.compiling import compiles
+from mooring.geometry import Array
+from mooring.kinematics.jacobian import jacobian
+from mooring.kinematics.kernels.motion import batch_jacobian_rate
+from mooring.kinematics.spots import point_on
+from mooring.tree import Tree
+from mooring.tree.batches import matching_rows
+
+_ORIGIN = (0.0, 0.0, 0.0)
+
+
+@compiles("rates of Jacobians")
+def jacobian_rate(
+    tree: Tree, q: ArrayLike, v: ArrayLike, frame: str, point: ArrayLike = _ORIGIN
+) -> Array:
+    """The time derivative of a Jacobian while the robot moves with velocities v.
+
+    Args:
+        tree: from `robot.tree()`.
+        q: positions, (..., n).
+        v: velocities, (..., m).
+        frame: name of a link or a frame.
+        point: in it, (3,) [m].
+
+    Returns:
+        (..., 6, m), rows as of `jacobian`.
+
+    Raises:
+        ModelError: nothing has that name.
+        InputError: a state has another length than it should, or is not finite.
+    """
+    (positions, velocities), shape = matching_rows(tree, q=q, v=v)
+    body, where = point_on(tree, frame, point)
+    rates = np.empty((len(positions), 6, len(tree.freedoms)))
+    batch_jacobian_rate(tree.arrays, positions, velocities, body, where, rates)
+    return rates.reshape(*shape, 6, len(tree.freedoms))
+
+
+def velocity(
+    tree: Tree, q: ArrayLike, v: ArrayLike, frame: str, point: ArrayLike = _ORIGIN
+) -> Array:
+    """The velocity of a point: angular, then linear, world axes.
+
+    Args:
+        tree, q, v, frame, point: as for `jacobian_rate`.
+
+    Returns:
+        (..., 6) [rad/s and m/s].
+
+    Raises:
+        ModelError, InputError: as `jacobian_rate`.
+    """
+    (positions, velocities), shape = matching_rows(tree, q=q, v=v)
+    moves = jacobian(tree, positions, frame, point)
+    return np.asarray(np.einsum("bij,bj->bi", moves, velocities).reshape(*shape, 6))
+
+
+def acceleration(
+    tree: Tree, q: ArrayLike, v: ArrayLike, a: ArrayLike, frame: str, point: ArrayLike = _ORIGIN
+) -> Array:
+    """The acceleration of a point as an observer measures it: angular, then linear, world axes.
+
+    Args:
+        tree, q, v, frame, point: as for `jacobian_rate`.
+        a: accelerations, (..., m).
+
+    Returns:
+        (..., 6) [rad/s^2 and m/s^2]; without gravity.
+
+    Raises:
+        ModelError, InputError: as `jacobian_rate`.
+    """
+    (positions, velocities, rates), shape = matching_rows(tree, q=q, v=v, a=a)
+    moves = jacobian(tree, positions, frame, point)
+    changes = jacobian_rate(tree, positions, velocities, frame, point)
+    total = np.einsum("bij,bj->bi", moves, rates) + np.einsum("bij,bj->bi", changes, velocities)
+    return np.asarray(total.reshape(*shape, 6))
