@@ -2,6 +2,7 @@
 
 from mooring.kinematics.configuration import configuration
 from mooring.kinematics.footprint import footprint
+from mooring.kinematics.inverse import IkSolution, solve_ik
 from mooring.kinematics.jacobian import jacobian
 from mooring.kinematics.loops import (
     Way,
@@ -18,6 +19,7 @@ from mooring.kinematics.poses import frame_poses, link_poses
 
 __all__ = [
     "DeadPoint",
+    "IkSolution",
     "Mobility",
     "Way",
     "acceleration",
@@ -36,5 +38,6 @@ __all__ = [
     "loop_jacobian",
     "loop_velocities",
     "mobility",
+    "solve_ik",
     "velocity",
 ]
