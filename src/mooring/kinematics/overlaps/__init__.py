@@ -1,0 +1,19 @@
+"""Distances and overlaps between the collision shapes of links."""
+
+from mooring.kinematics.overlaps.clusters import Cluster, clusters
+from mooring.kinematics.overlaps.measure import Clearance, Surroundings, clearances
+from mooring.kinematics.overlaps.pairs import Pairs, pairs_of
+from mooring.kinematics.overlaps.survey import Meeting, Survey, survey
+
+__all__ = [
+    "Clearance",
+    "Cluster",
+    "Meeting",
+    "Pairs",
+    "Surroundings",
+    "Survey",
+    "clearances",
+    "clusters",
+    "pairs_of",
+    "survey",
+]

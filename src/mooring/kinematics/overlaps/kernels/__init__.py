@@ -1,0 +1,1 @@
+"""Distances between convex shapes."""

@@ -1,0 +1,69 @@
+"""Which links may come to touch each other."""
+
+from __future__ import annotations
+
+from itertools import combinations
+from typing import NamedTuple
+
+from mooring.model import Robot
+from mooring.model.structure import roots
+
+Pair = tuple[str, str]
+
+
+class Pairs(NamedTuple):
+    """Pairs of links that move against each other and have shapes.
+
+    Attributes:
+        judged: those whose overlaps are faults.
+        neighbours: those joined directly, by a joint or a closure; they may overlap there.
+    """
+
+    judged: tuple[Pair, ...]
+    neighbours: tuple[Pair, ...]
+
+
+def pairs_of(robot: Robot) -> Pairs:
+    """All pairs of links with shapes, less those that are allowed to overlap or cannot move.
+
+    Raises:
+        UnsoundRobotError: the robot is no tree; said when its tree is made.
+    """
+    with_shapes = [name for name in robot.tree().links if robot.links[name].collisions]
+    groups = _groups(robot)
+    joined = _joined(robot)
+    judged: list[Pair] = []
+    neighbours: list[Pair] = []
+    for first, second in combinations(with_shapes, 2):
+        if groups[first] == groups[second]:
+            continue
+        if (min(first, second), max(first, second)) in robot.allowances:
+            continue
+        (neighbours if frozenset((first, second)) in joined else judged).append((first, second))
+    return Pairs(tuple(judged), tuple(neighbours))
+
+
+def _groups(robot: Robot) -> dict[str, str]:
+    """The first link of each that fixed joints hold together."""
+    group = {name: name for name in robot.links}
+    parents = {joint.child: joint for joint in robot.joints.values()}
+    for name in robot.links:
+        here = name
+        while here in parents and parents[here].type == "fixed":
+            here = parents[here].parent
+        group[name] = here
+    return group
+
+
+def _joined(robot: Robot) -> set[frozenset[str]]:
+    """Links that a joint or a closure joins; one that only carries others is looked through."""
+    carried = {joint.child: joint.parent for joint in robot.joints.values()}
+
+    def through(link: str) -> str:
+        while robot.links[link].carrier and link in carried and link != roots(robot)[0]:
+            link = carried[link]
+        return link
+
+    joints = [(through(joint.parent), joint.child) for joint in robot.joints.values()]
+    closures = [closure.between for closure in robot.closures.values()]
+    return {frozenset(pair) for pair in (*joints, *closures)}
