@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from mooring.checks import check
     from mooring.drawing import picture
     from mooring.errors import MooringError
+    from mooring.exercising import exercise
     from mooring.formats import read
     from mooring.formats.document import DocumentEditor
     from mooring.model import Robot
@@ -32,6 +33,7 @@ _HOMES = {
     "demo": "",
     "differences": "mooring.model.comparing",
     "dynamics": "",
+    "exercise": "mooring.exercising",
     "kinematics": "",
     "picture": "mooring.drawing",
     "read": "mooring.formats",
@@ -49,6 +51,7 @@ __all__ = [
     "demo",
     "differences",
     "dynamics",
+    "exercise",
     "kinematics",
     "picture",
     "read",

@@ -160,13 +160,13 @@ def jib(fasteners: Fasteners) -> Group:
     tube = cut(box((320, 1960), (-70, 70), (-85, 85)), box((320, 1960), (-62, 62), (-77, 77)))
     cheeks = [box((1980, 2140), (y, y + 20), (-70, 70)) for y in (-60, 40)]
     head = cut(
-        fuse(box((1960, 1980), (-100, 100), (-115, 115)), *cheeks),
+        fuse(box((1960, 1980), (-100, 100), (-95, 95)), *cheeks),
         cylinder("y", (-70, 70), 50, (WRIST_PIVOT[0], 0, 0)),
     )
     group = Group("jib_assembly")
     group.place(Product("jib_tube", tube, "#e3b23c", "aluminium", 2700))
     group.place(steel("jib_head", head))
-    corners = [(1980.0, y, z) for y in (-84.0, 84.0) for z in (-98.0, -35.0, 35.0, 98.0)]
+    corners = [(1980.0, y, z) for y in (-84.0, 84.0) for z in (-78.0, -28.0, 28.0, 78.0)]
     fasteners.fasten(group, "head", corners, 12, 20, turn=("y", 90))
     pin = steel("wrist_pin", cylinder("y", (-66, 66), 50), BRIGHT_STEEL)
     return group.place(pin, (WRIST_PIVOT[0], 0, 0))

@@ -5,17 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-import numpy as np
-
-from mooring.errors import RunError
-from mooring.geometry import Array
 from mooring.kinematics.configuration import configuration
-from mooring.kinematics.loops.closing import closed, loop_freedoms
 from mooring.kinematics.loops.equations import equations
+from mooring.kinematics.mechanism.usual import rank, usual_jacobian
 from mooring.model import Robot
-
-_LOST = 1e-7
-_TRIES = 6
 
 
 @dataclass(frozen=True)
@@ -87,25 +80,8 @@ def mobility(robot: Robot, posture: str | Mapping[str, float | str] | None = Non
     jacobian = equations(tree, q)[1]
     if not len(jacobian):
         return Mobility(count, 0, count, count, count)
-    here = _rank(jacobian)
-    ranks = [here]
-    random = np.random.default_rng(0)
-    moves = loop_freedoms(tree) & (tree.arrays.position >= 0)
-    for _ in range(_TRIES):
-        near = q.copy()
-        places = tree.arrays.position[moves]
-        near[places] += random.normal(scale=0.02, size=len(places))
-        try:
-            ranks.append(_rank(equations(tree, closed(tree, near, []))[1]))
-        except RunError:
-            continue
-    equation_count = len(jacobian)
-    return Mobility(count, equation_count, count - equation_count, count - max(ranks), count - here)
-
-
-def _rank(jacobian: Array) -> int:
-    sizes = np.linalg.svd(jacobian, compute_uv=False)
-    return int(np.count_nonzero(sizes > _LOST * sizes.max(initial=1e-30)))
+    usual, here = rank(usual_jacobian(tree, q)), rank(jacobian)
+    return Mobility(count, len(jacobian), count - len(jacobian), count - usual, count - here)
 
 
 def _many(count: int, word: str) -> str:

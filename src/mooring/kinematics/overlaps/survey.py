@@ -31,6 +31,7 @@ class Meeting:
         neighbours: whether they are joined directly.
         distance: the least, less than zero where they overlap [m].
         q: where that is, (n,).
+        at: which of the positions that is.
         share: of the positions in which they overlap, from 0 to 1.
         size: of the smaller link's largest shape [m].
     """
@@ -40,6 +41,7 @@ class Meeting:
     neighbours: bool
     distance: float
     q: Array
+    at: int
     share: float
     size: float
 
@@ -116,6 +118,7 @@ def survey_at(around: Surroundings, q: Array) -> Survey:
                 k >= len(around.pairs.judged),
                 float(distances[worst, k]),
                 q[worst],
+                worst,
                 float(np.mean(distances[:, k] < 0)),
                 min(around.size(first), around.size(second)),
             )

@@ -7,9 +7,9 @@ import numpy as np
 from mooring.compiling import entry, kernel
 from mooring.dynamics.kernels.forward import forward_dynamics
 from mooring.dynamics.kernels.mass_matrix import mass_matrix
+from mooring.dynamics.kernels.springs import add_pull, spring_rows, stored_energy
 from mooring.dynamics.kernels.work import new_work
 from mooring.simulation.kernels.energy import kinetic_energy, potential_energy
-from mooring.simulation.kernels.springs import add_pull, spring_rows, stored_energy
 from mooring.simulation.kernels.timeline import targets_at
 from mooring.tree.kernels.joints import joint_positions, rates, unit_quaternions
 

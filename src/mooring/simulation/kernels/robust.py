@@ -14,11 +14,11 @@ import numpy as np
 from mooring.compiling import entry, kernel
 from mooring.dynamics.kernels.inverse import inverse_dynamics
 from mooring.dynamics.kernels.mass_matrix import mass_matrix
+from mooring.dynamics.kernels.springs import add_pull, spring_rows, stored_energy
 from mooring.dynamics.kernels.work import new_work
 from mooring.kinematics.kernels.closing import loop_count, loop_equations
 from mooring.simulation.kernels.boxed import AT_LOWER, FREE, solve_boxed
 from mooring.simulation.kernels.energy import kinetic_energy, potential_energy
-from mooring.simulation.kernels.springs import add_pull, spring_rows, stored_energy
 from mooring.simulation.kernels.timeline import targets_at
 from mooring.tree.kernels.dense import apply_matrix, factorise, invert_factorised
 from mooring.tree.kernels.joints import joint_positions, move

@@ -6,8 +6,9 @@ from math import sqrt
 
 import numpy as np
 
-from mooring.compiling import kernel
+from mooring.compiling import entry, kernel
 from mooring.kinematics.kernels.poses import point_jacobian, world_frames
+from mooring.tree.kernels.joints import joint_positions
 from mooring.tree.kernels.vectors import forward
 
 
@@ -70,3 +71,17 @@ def stored_energy(joints, springs, positions, lengths):
         way = lengths[s] - springs.length[s]
         total += 0.5 * springs.stiffness[s] * way * way
     return total
+
+
+@entry
+def batch_spring_efforts(tree, joints, springs, q, tau):
+    """Efforts (b, m) of all springs at rest, at positions (b, n)."""
+    count, freedoms = springs.first.shape[0], tau.shape[1]
+    lengths = np.empty(count)
+    rows = np.zeros((count, freedoms))
+    positions = np.empty(freedoms)
+    for b in range(q.shape[0]):
+        joint_positions(tree, q[b], positions)
+        spring_rows(tree, springs, q[b], lengths, rows)
+        tau[b] = 0.0
+        add_pull(joints, springs, positions, lengths, rows, tau[b])

@@ -1,0 +1,134 @@
+"""mooring exercise: every joint through its range."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from mooring.cli.terminal import (
+    AllowOutside,
+    Json,
+    RobotFile,
+    Search,
+    busy,
+    counted,
+    out,
+    print_json,
+)
+
+if TYPE_CHECKING:
+    from mooring.exercising import Exercise
+
+
+def exercise(
+    file: RobotFile,
+    output: Annotated[Path, typer.Option("--output", "-o", help="A folder for what comes out.")],
+    posture: Annotated[
+        str | None, typer.Option(help="Where the joints are while others move.")
+    ] = None,
+    film: Annotated[bool, typer.Option("--film", help="Make a film as well.")] = False,
+    allow_outside: AllowOutside = False,
+    search: Search = None,
+    json: Json = False,
+) -> None:
+    """Every joint through its range: contact sheet, overlaps, effort to hold; exit code 1 if it
+    hits itself, is too weak to hold itself, or cannot take a posture."""
+    from mooring.exercising import exercise as exercise_robot
+    from mooring.formats import read
+
+    with busy(f"exercising {file.name}"):
+        robot = read(file, allow_outside=allow_outside, search=search or ())
+        done = exercise_robot(robot, posture=posture)
+    written = write_exercise(done, output, film)
+    if json:
+        from mooring.exercising.report import as_dict
+
+        print_json({**as_dict(done), "files": [str(path) for path in written]})
+    else:
+        print_exercise(done, written)
+    if not done.ok:
+        raise typer.Exit(1)
+
+
+def write_exercise(done: Exercise, folder: Path, film: bool = False) -> list[Path]:
+    """The report, the contact sheets, and a film if asked."""
+    from mooring.drawing.exercise import draw_film, draw_sheets
+    from mooring.exercising.report import as_markdown
+    from mooring.files import write_text
+
+    folder.mkdir(parents=True, exist_ok=True)
+    report = folder / "exercise.md"
+    write_text(report, as_markdown(done))
+    with busy("drawing"):
+        written = [report, *draw_sheets(done, folder / "exercise.png")]
+    if film:
+        with busy("filming"):
+            draw_film(done, folder / "exercise.mp4")
+        written.append(folder / "exercise.mp4")
+    return written
+
+
+def print_exercise(done: Exercise, written: list[Path]) -> None:
+    """The table of joints, then what was found."""
+    from rich.markup import escape
+    from rich.table import Table
+
+    from mooring.exercising.report import summary, where
+    from mooring.model.fields import dimension_of
+    from mooring.units import show
+
+    console = out()
+    table = Table(box=None, header_style="bold", pad_edge=False)
+    table.add_column("joint", no_wrap=True)
+    for name in ("from", "to", "moves", "to hold it", "limit", "share"):
+        table.add_column(name, justify="right", no_wrap=True)
+    efforts = {effort.joint: effort for effort in done.efforts}
+    for sweep in done.sweeps:
+        position = dimension_of("position", sweep.motion)
+        cells = [sweep.joint, show(sweep.lower, position, 3), show(sweep.upper, position, 3)]
+        cells.append(show(sweep.mass, "mass", 3))
+        effort = efforts.get(sweep.joint)
+        if effort is not None:
+            dimension = dimension_of("effort", effort.motion)
+            held = 0.0 if abs(effort.effort) < 1e-9 else abs(effort.effort)
+            stated = effort.limit < float("inf")
+            color = "red" if effort.too_weak else "default"
+            cells.append(show(held, dimension, 3) if held else "0")
+            cells.append(show(effort.limit, dimension, 3) if stated else "not stated")
+            cells.append(f"[{color}]{100 * effort.share:.0f}%[/]" if stated else "")
+        table.add_row(*cells)
+    console.print(table)
+    console.print(f"\nmobility: {done.mobility}; moved mass {show(done.mass, 'mass')}")
+    for stop in done.stops:
+        console.print(f"[dark_cyan]note[/] {escape(stop)}", soft_wrap=True)
+    for words in done.unreachable:
+        console.print(f"[bold red]error[/] {escape(words)}", soft_wrap=True)
+    for meeting in done.overlaps:
+        deep = show(-meeting.distance, "length", 3)
+        console.print(
+            f"[bold red]overlap[/] {meeting.first} and {meeting.second}: {deep} deep, "
+            f"{where(done, meeting)}; {escape(meeting.proposal())}",
+            soft_wrap=True,
+        )
+    near = done.nearest
+    if near is not None:
+        console.print(
+            f"smallest clearance: {near.first} and {near.second}, "
+            f"{show(near.distance, 'length', 3)}, {where(done, near)}",
+            soft_wrap=True,
+        )
+    if done.possible_overlaps:
+        pairs = ", ".join(f"{m.first}-{m.second}" for m in done.possible_overlaps[:4])
+        more = len(done.possible_overlaps) - 4
+        console.print(
+            f"[dark_cyan]note[/] with several joints away from home "
+            f"{counted(len(done.possible_overlaps), 'pair')} of links can hit: {pairs}"
+            + (f" and {more} more" if more > 0 else ""),
+            soft_wrap=True,
+        )
+    color = "green4" if done.ok else "red"
+    console.print(f"[bold]{escape(done.robot.name)}[/]: [{color}]{summary(done)}[/]")
+    for path in written:
+        console.print(f"wrote {path}", soft_wrap=True)

@@ -1,0 +1,32 @@
+"""What springs pull with."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from mooring.compiling import compiles
+from mooring.dynamics.kernels.springs import batch_spring_efforts
+from mooring.geometry import Array
+from mooring.tree import Tree
+from mooring.tree.batches import rows
+
+
+@compiles("springs")
+def spring_efforts(tree: Tree, q: ArrayLike) -> Array:
+    """The efforts of all springs, of joints and between frames, on the robot at rest.
+
+    Args:
+        tree: from `robot.tree()`.
+        q: positions, (..., n).
+
+    Returns:
+        tau, (..., m) [N m or N]; what they push the joints with.
+
+    Raises:
+        InputError: q has another length than the coordinates, or is not finite.
+    """
+    states, shape = rows(tree, "q", q)
+    tau = np.zeros((len(states), len(tree.freedoms)))
+    batch_spring_efforts(tree.arrays, tree.joints, tree.springs, states, tau)
+    return tau.reshape(*shape, len(tree.freedoms))

@@ -1,0 +1,201 @@
+"""`exercise`: a robot's joints through their ranges, one by one and together."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from mooring import announcing
+from mooring.dynamics import STANDARD_GRAVITY
+from mooring.errors import RunError
+from mooring.exercising.changes import Change, changes
+from mooring.exercising.efforts import HoldingEffort, holding_efforts
+from mooring.exercising.sweeps import Sweep, sweep
+from mooring.geometry import Array
+from mooring.kinematics import Mobility, configuration, follow, mobility
+from mooring.kinematics.mechanism.drivers import drivers
+from mooring.kinematics.overlaps import Meeting, Surroundings
+from mooring.kinematics.overlaps.survey import random_positions, survey_at
+from mooring.model import Robot
+from mooring.tree import Tree
+
+
+@dataclass(frozen=True, eq=False)
+class Exercise:
+    """What came of it.
+
+    Attributes:
+        robot, tree: what was exercised.
+        home: where the joints are while others move, (n,).
+        mobility: what the loops leave of the freedoms.
+        sweeps: the way of each joint that drives, in the order of v.
+        together: all of these at once, there and back, (t, n).
+        meetings: of pairs of links while one joint moves alone, and in named postures, the
+            deepest overlap first.
+        further: the same while several joints move at once.
+        where: what the robot did at each position that meetings were looked for, and the same for
+            `further`.
+        efforts: to hold still against gravity, of each of these joints.
+        changes: between named postures.
+        unreachable: named postures that cannot be taken, with why.
+        mass: total moved mass [kg].
+        hulled: links with meshes among their collision shapes, which count as their hulls.
+    """
+
+    robot: Robot
+    tree: Tree
+    home: Array
+    mobility: Mobility
+    sweeps: tuple[Sweep, ...]
+    together: Array
+    meetings: tuple[Meeting, ...]
+    further: tuple[Meeting, ...]
+    where: tuple[tuple[str, ...], tuple[str, ...]]
+    efforts: tuple[HoldingEffort, ...]
+    changes: tuple[Change, ...]
+    unreachable: tuple[str, ...]
+    mass: float
+    hulled: tuple[str, ...]
+
+    @property
+    def overlaps(self) -> tuple[Meeting, ...]:
+        """Pairs that overlap while one joint moves alone, or in a named posture."""
+        return tuple(m for m in self.meetings if m.distance < 0 and not m.neighbours)
+
+    @property
+    def possible_overlaps(self) -> tuple[Meeting, ...]:
+        """Pairs that overlap only where several joints are away from home."""
+        told = {(m.first, m.second) for m in self.overlaps}
+        return tuple(
+            m
+            for m in self.further
+            if m.distance < 0 and not m.neighbours and (m.first, m.second) not in told
+        )
+
+    @property
+    def nearest(self) -> Meeting | None:
+        """The pair that comes nearest without overlapping; None where there are no pairs."""
+        apart = [m for m in self.meetings if m.distance >= 0 and not m.neighbours]
+        return min(apart, key=lambda meeting: meeting.distance, default=None)
+
+    @property
+    def weak(self) -> tuple[HoldingEffort, ...]:
+        """Joints whose motors cannot hold them everywhere."""
+        return tuple(effort for effort in self.efforts if effort.too_weak)
+
+    @property
+    def stops(self) -> tuple[str, ...]:
+        """Why joints did not come to the ends of their ranges."""
+        return tuple(stop for sweep in self.sweeps for stop in sweep.stops)
+
+    @property
+    def ok(self) -> bool:
+        """Whether nothing hits anything, every motor is strong enough, every posture is there."""
+        return not (self.overlaps or self.weak or self.unreachable)
+
+
+def exercise(
+    robot: Robot,
+    *,
+    posture: str | None = None,
+    steps: int = 24,
+    samples: int = 300,
+    gravity: ArrayLike = (0.0, 0.0, -STANDARD_GRAVITY),
+    seed: int = 0,
+) -> Exercise:
+    """Move every joint through its range, alone and together, and look at what happens.
+
+    Args:
+        robot: with limits; collision shapes to find overlaps, masses to find efforts.
+        posture: where the joints are while others move; the neutral posture if not given.
+        steps: positions from end to end of each joint.
+        samples: random positions of all joints, besides.
+        gravity: (3,) [m/s^2].
+        seed: of the random positions.
+
+    Raises:
+        ModelError: no such posture.
+        UnsoundRobotError: the robot is no tree.
+        RunError: its loops do not close where the joints are to begin with.
+
+    Example:
+        >>> from mooring import demo, read
+        >>> done = exercise(read(demo.DRUM_CART.document), samples=20)
+        >>> [sweep.joint for sweep in done.sweeps][:2]
+        ['port_axle', 'starboard_axle']
+    """
+    tree = robot.tree()
+    home = configuration(robot, posture, tree)
+    driven = drivers(robot, tree, home)
+    sweeps = []
+    for number, joint in enumerate(driven):
+        sweeps.append(sweep(tree, home, joint, driven, steps))
+        announcing.progress(number + 1, len(driven))
+    together = _together(tree, home, sweeps, steps)
+    postures, unreachable = _postures(robot, tree)
+    alone = [(home[None], "in the home position")]
+    for one in sweeps:
+        alone.append((one.positions, f"while {one.joint} moves alone"))
+    for name, q in postures.items():
+        alone.append((q[None], f"in posture {name}"))
+    several = [
+        (together, "while all joints move together"),
+        (random_positions(tree, samples, seed), "with several joints away from home"),
+    ]
+    positions = np.vstack([states for states, _ in (*alone, *several)])
+    around = Surroundings(robot, tree)
+    movable = tree.arrays.mass.sum() > 0
+    moving = {link for one in sweeps for link in one.moving}
+    return Exercise(
+        robot,
+        tree,
+        home,
+        mobility(robot, posture),
+        tuple(sweeps),
+        together,
+        survey_at(around, np.vstack([states for states, _ in alone])).meetings,
+        survey_at(around, np.vstack([states for states, _ in several])).meetings,
+        (_told(alone), _told(several)),
+        tuple(holding_efforts(robot, tree, driven, positions, gravity)) if movable else (),
+        tuple(changes(tree, postures)),
+        tuple(unreachable),
+        float(sum(m for n, m in zip(tree.links, tree.arrays.mass, strict=True) if n in moving)),
+        around.shapes.hulled,
+    )
+
+
+def _told(ways: list[tuple[Array, str]]) -> tuple[str, ...]:
+    return tuple(words for states, words in ways for _ in states)
+
+
+def _together(tree: Tree, home: Array, sweeps: list[Sweep], steps: int) -> Array:
+    """All driving joints at once: up to their upper ends, down to the lower ones, and back."""
+    places = [tree.coordinate(one.joint) for one in sweeps]
+    ends = np.array([[one.positions[0][at], one.positions[-1][at]] for one, at in
+                     zip(sweeps, places, strict=True)]).reshape(-1, 2)  # fmt: skip
+    way, q = [home], home
+    phases = np.linspace(0, 2 * np.pi, 2 * steps + 1)[1:]
+    for phase in np.sin(phases):
+        reach = np.where(phase >= 0, ends[:, 1], ends[:, 0])
+        goals = home[places] + abs(phase) * (reach - home[places])
+        try:
+            q = follow(
+                tree, q, {one.joint: float(goal) for one, goal in zip(sweeps, goals, strict=True)}
+            ).q
+        except RunError:
+            # Each alone comes there, all together do not: that is no fault.
+            continue
+        way.append(q)
+    return np.array(way)
+
+
+def _postures(robot: Robot, tree: Tree) -> tuple[dict[str, Array], list[str]]:
+    reached, refused = {}, []
+    for name in robot.postures:
+        try:
+            reached[name] = configuration(robot, name, tree)
+        except RunError as error:
+            refused.append(str(error))
+    return reached, refused
