@@ -1,14 +1,21 @@
 """One robot broken for each rule; and healthy ones that nothing is said about."""
 
+import json
 import unittest
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 
-from mooring import Robot, check, read_cad
+import numpy as np
+
+from mooring import Robot, check, read, read_cad
+from mooring.cad.mesh import Mesh
 from mooring.checks import RULES
-from mooring.demo import LINE_TENDER
-from mooring.model import Inertia
-from tests.support import line_tender
+from mooring.demo import DRUM_CART, LINE_TENDER, WALKER
+from mooring.geometry import placement, rotation_from_rpy
+from mooring.model import Box, Inertia, Limits, MeshShape, PlacedShape, Placement, SoftLimits
+from mooring.model.shape_meshes import turned
+from tests.support import folder_for, run_mooring
 
 SOLID = {"mass": 2.0, "inertia": (1, 1, 1)}
 LIMITS = {"lower": -1.0, "upper": 1.0, "velocity": 1.0, "effort": 10.0}
@@ -92,6 +99,102 @@ def joint(**fields: str) -> Callable[[Robot], None]:
     return change
 
 
+def block(
+    link: str, *, at: tuple[float, float, float] = (0, 0, 0), size: float = 0.1, **more: float
+):  # type: ignore[no-untyped-def]
+    """Give a link a block to see and to hit."""
+
+    def change(robot: Robot) -> None:
+        seen = Box((size, size, size))
+        robot.links[link].extra_visuals.append(PlacedShape(seen, Placement(placement(at))))
+        hit = tuple(v + more.get("apart", 0.0) for v in at)
+        robot.links[link].given_collisions.append(PlacedShape(seen, Placement(placement(hit))))
+
+    return change
+
+
+def all_of(*changes: Callable[[Robot], object]) -> Callable[[Robot], None]:
+    def change(robot: Robot) -> None:
+        for one in changes:
+            one(robot)
+
+    return change
+
+
+def heavy(**given: object) -> Callable[[Robot], None]:
+    """The shoulder's arm reaches out, and its joint lies flat."""
+
+    def change(robot: Robot) -> None:
+        del robot.links["arm"], robot.joints["shoulder"]
+        robot.add_link("arm", mass=5, centre=(0.5, 0, 0), inertia=(0.1, 0.5, 0.5))
+        robot.add_joint(
+            "shoulder", "revolute", parent="base", child="arm", axis="y", **{**LIMITS, **given}
+        )  # type: ignore[arg-type]
+
+    return change
+
+
+def turning_pair(offset: float) -> Callable[[Robot], None]:
+    """Column and turntable of the tender, with the axis of the joint between them put by hand."""
+
+    def change(robot: Robot) -> None:
+        assembly = read_cad(LINE_TENDER.step)
+        for link, part in (("base", "column"), ("arm", "turntable")):
+            robot.links[link].given_inertia = None
+            robot.links[link].parts = tuple(assembly.pick(part))
+        robot.joints["shoulder"].at = Placement(placement((offset, 0, 0.9)), "cad")
+
+    return change
+
+
+def odd_inertia(scale: float = 1.0, products: float = 1.0) -> Callable[[Robot], None]:
+    """The boom's parts with their true inertia, scaled and with products of other signs."""
+
+    def change(robot: Robot) -> None:
+        parts = read_cad(LINE_TENDER.step).pick("jib_head", "barrel")
+        robot.add_link("piece", parts=parts, material="steel")
+        robot.add_joint("mount", "fixed", parent="hand", child="piece")
+        true = robot.inertia("piece")
+        main = np.diag(np.diag(true.tensor))
+        tensor = scale * (main + products * (true.tensor - main))
+        robot.links["piece"].given_inertia = replace(true, tensor=tensor, source="given")
+
+    return change
+
+
+def ring(robot: Robot) -> None:
+    """A square of four bars with two of the hinges welded."""
+    robot.joints["wrist"].at = Placement(placement((0.2, 0.8, 0)))
+    robot.add_joint("side", "continuous", parent="base", child="bar", at=(1, 0, 0))
+    robot.add_link("bar", **SOLID)
+    robot.add_closure("pin", "weld", between=("hand", "bar"), at=(1, 1, 0))
+
+
+def flat(robot: Robot) -> None:
+    """A parallelogram that lies flat at the neutral posture."""
+    robot.joints["wrist"].at = Placement(placement((0.3, 0, 0)))
+    robot.add_link("bar", **SOLID)
+    robot.add_joint("side", "continuous", parent="base", child="bar", at=(1, 0, 0))
+    robot.add_closure("pin", "hinge", between=("hand", "bar"), at=(1.0, 0, 0))
+
+
+def follower(**coupling: float) -> Callable[[Robot], None]:
+    def change(robot: Robot) -> None:
+        robot.joints["wrist"].type = "revolute"
+        robot.joints["wrist"].limits = Limits(lower=-0.5, upper=0.5)
+        robot.add_coupling("wrist", follows="shoulder", **coupling)
+
+    return change
+
+
+def dense_ball(robot: Robot) -> None:
+    angles = np.linspace(0.1, 3.0, 150)
+    profile = np.column_stack([np.sin(angles), -np.cos(angles)])
+    mesh = turned(np.vstack([[0, -1], profile, [0, 1]]))
+    mesh = Mesh(np.vstack([mesh.vertices] * 3), np.vstack([mesh.faces] * 3))
+    robot.links["hand"].given_collisions.append(PlacedShape(MeshShape(mesh, "ball"), Placement()))
+
+
 BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
     "no-links": (no_links, "has no links"),
     "missing-link": (joint(child="hnad"), "'wrist' has the child 'hnad'"),
@@ -123,6 +226,105 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
         lambda r: r.add_posture("far", {"shoulder": "80 deg"}),
         "'far' puts shoulder at 80 deg, beyond its upper limit of 57.3 deg",
     ),
+    "axis-misses-bore": (turning_pair(0.004), "misses the bore that base and arm share by 4 mm"),
+    "axis-far": (block("hand", at=(3, 0, 0)), "about an axis 2.95 m away from it"),
+    "follower-outside-limits": (
+        follower(ratio=1.0),
+        "to -57.3 deg, beyond its lower limit of -28.65 deg",
+    ),
+    "loop-open": (follower(offset=0.1), "wrist is 5.73 deg away from where it should follow"),
+    "closure-one-sided": (close_loop, "base and arm have one joint between them"),
+    "loop-stuck": (ring, "leave nothing that can move"),
+    "loop-over-constrained": (flat, "equations repeat others"),
+    "loop-dead-point": (flat, "the neutral posture is a dead point"),
+    "mass-unlikely": (lambda r: r.add_link("sun", mass=2e30, inertia=(1, 1, 1)), "weighs 2e+30 kg"),
+    "mass-against-geometry": (
+        all_of(from_cad("column"), lambda r: setattr(r.links["base"], "weighed", 0.5)),
+        "lighter than foam",
+    ),
+    "inertia-against-geometry": (odd_inertia(scale=1e6), "are far from the"),
+    "inertia-product-signs": (odd_inertia(products=-1.0), "have the other sign"),
+    "masses-equal": (
+        all_of(
+            lambda r: r.add_link("foot", **SOLID),
+            lambda r: r.add_joint("ankle", "fixed", parent="hand", child="foot"),
+        ),
+        "all 4 links have the same mass, 2 kg",
+    ),
+    "mass-ratio": (
+        lambda r: setattr(
+            r.links["hand"], "given_inertia", replace(r.links["hand"].given_inertia, mass=9000.0)
+        ),
+        "carries 9e+03 kg, 4500 times its own mass",
+    ),
+    "mesh-missing": (
+        lambda r: r.missing_meshes.append(("arm", "arm.stl")),
+        "the mesh arm.stl is not there",
+    ),
+    "size-unlikely": (block("base", size=4000), "is 4e+03 m large"),
+    "scale-unlikely": (
+        all_of(block("base"), block("arm", size=0.12), block("hand", size=90.0)),
+        "'hand' is 90 m large, and no other link more than 120 mm",
+    ),
+    "geometry-apart": (block("base", apart=2.0), "is 1.9 m away from what it looks like"),
+    "collision-triangles": (dense_ball, "triangles"),
+    "collision-none": (
+        all_of(block("base"), block("arm"), lambda r: r.links["arm"].given_collisions.clear()),
+        "nothing is said of what it collides with",
+    ),
+    "overlap-neutral": (
+        all_of(
+            block("base"),
+            lambda r: setattr(r.joints["wrist"], "at", Placement(placement((0.5, 0, 0)))),
+            block("hand", at=(-0.5, 0, 0)),
+        ),
+        "base and hand overlap by 100 mm at the neutral posture",
+    ),
+    "overlap-at-one-point": (
+        all_of(block("base"), block("arm"), block("hand")),
+        "base, arm and hand are joined at nearly one point, and the shapes of base and hand overlap by 100 mm",
+    ),
+    "overlap-in-posture": (
+        all_of(
+            block("base"),
+            block("hand", at=(0, 0.5, 0)),
+            lambda r: setattr(r.joints["wrist"], "at", Placement(placement((0.5, 0, 0)))),
+            lambda r: r.add_posture("folded", {"wrist": "90 deg"}),
+        ),
+        "in posture 'folded' base and hand overlap by 100 mm",
+    ),
+    "overlap-in-range": (
+        all_of(
+            block("base"),
+            block("hand", at=(0.5, 0, 0)),
+            lambda r: setattr(r.joints["wrist"], "at", Placement(placement((0.5, 0, 0)))),
+        ),
+        "base and hand overlap by 100 mm with wrist at -180 deg",
+    ),
+    "motor-too-weak": (
+        heavy(),
+        "has to hold 24.5 N*m at the neutral posture, more than its 10 N*m",
+    ),
+    "motor-weak-in-range": (
+        all_of(
+            heavy(effort=24.0),
+            lambda r: r.joints.update(
+                shoulder=r.joints["shoulder"].model_copy(
+                    update={"at": Placement(placement((0, 0, 0), rotation_from_rpy((0, 1.0, 0))))}
+                )
+            ),
+            lambda r: r.postures.clear(),
+        ),
+        "while shoulder moves, more than its 24 N*m",
+    ),
+    "motor-gains-unstable": (
+        lambda r: setattr(r.motors["drive"], "d", 1e5),
+        "unstable at a step of 1 ms",
+    ),
+    "soft-limits-outside": (
+        lambda r: setattr(r.joints["shoulder"].limits, "soft", SoftLimits(lower=-0.5, upper=2.0)),
+        "the soft upper limit 114.6 deg is beyond the limit 57.3 deg",
+    ),
     "posture-open-loop": (close_loop, "do not close in posture 'up'"),
 }
 
@@ -130,7 +332,9 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
 class Rules(unittest.TestCase):
     def test_the_healthy_are_left_in_peace(self) -> None:
         self.assertEqual(check(healthy()).findings, ())
-        self.assertEqual(check(line_tender()).findings, ())
+        for machine in (LINE_TENDER, WALKER, DRUM_CART):
+            report = check(read(machine.document))
+            self.assertEqual(report.open, (), str(report))
 
     def test_every_rule_finds_what_it_is_for(self) -> None:
         self.assertEqual(set(BROKEN), set(RULES))
@@ -161,3 +365,80 @@ class Rules(unittest.TestCase):
         self.assertRegex(
             ring.message, "base -> .*arm -> .*hand|arm -> hand -> base|hand -> base -> arm"
         )
+
+
+DOCUMENT = """\
+mooring: 1
+name: derrick                   # on the quay
+links:
+  post: {mass: 40 kg, inertia: [4, 4, 1]}
+  boom: {mass: 9 kg, inertia: [0.1, 3, 3]}
+joints:
+  slew:
+    type: revolute
+    parent: post
+    child: boom
+    limits: {lower: 90 deg, upper: -90 deg}   # turned round
+  " spin": {type: continuous, parent: boom, child: hook, limits: {lower: -1, upper: 1, effort: 3}}
+checks:
+  severity: {name-edges: error, limits-neutral: off}
+  accept: [{code: mass-ratio, because: so it is}, {code: missing-link, item: "joints.*", because: the hook comes later}]
+"""
+
+
+class Pipeline(unittest.TestCase):
+    def document(self, text: str = DOCUMENT) -> Path:
+        file = folder_for(self) / "derrick.yaml"
+        file.write_text(text)
+        return file
+
+    def test_severities_and_acceptances_are_in_the_document(self) -> None:
+        report = check(read(self.document()))
+        found = {finding.code: finding for finding in report}
+        self.assertEqual(found["name-edges"].severity, "error")
+        self.assertEqual(found["missing-link"].accepted, "the hook comes later")
+        self.assertIn("there is no such finding", found["accepted-for-nothing"].message)
+        self.assertEqual(report.count("error"), 2)
+        for old, new, words in (
+            ("limits-neutral: off", "limits-neutrall: off", "did you mean 'limits-neutral'"),
+            ("limits-neutral: off", "limits-neutral: never", "limits-neutral.* must be"),
+            (", because: so it is", "", "'because' is missing"),
+        ):
+            done = run_mooring("check", self.document(DOCUMENT.replace(old, new)))
+            self.assertEqual(done.returncode, 2)
+            self.assertRegex(done.stderr, words)
+
+    def test_what_is_safe_to_mend_is_mended_with_comments_kept(self) -> None:
+        file = self.document(DOCUMENT.replace("hook, limits", "boom2, limits").replace(
+            "  boom: {", "  boom2: {mass: 1, inertia: [1, 1, 1]}\n  boom: {"))  # fmt: skip
+        done = run_mooring("check", file, "--fix")
+        self.assertEqual(done.returncode, 0, done.stdout + done.stderr)
+        self.assertEqual(done.stdout.count("mended:"), 3)
+        text = file.read_text()
+        self.assertIn("limits: {lower: -90 deg, upper: 90 deg}   # turned round", text)
+        self.assertIn(
+            "spin: {type: continuous, parent: boom, child: boom2, limits: {effort: 3}}", text
+        )
+        self.assertIn("# on the quay", text)
+
+    def test_sarif_for_code_review(self) -> None:
+        file = self.document()
+        out = file.with_name("found.sarif")
+        done = run_mooring("check", file, "--sarif", out, "--json")
+        self.assertEqual(done.returncode, 1)
+        (run,) = json.loads(out.read_text())["runs"]
+        rules = {rule["id"] for rule in run["tool"]["driver"]["rules"]}
+        self.assertEqual(rules, set(RULES))
+        results = {result["ruleId"]: result for result in run["results"]}
+        slew = results["limits-inverted"]
+        where = slew["locations"][0]
+        self.assertEqual(where["physicalLocation"]["region"]["startLine"], 11)
+        self.assertTrue(
+            where["physicalLocation"]["artifactLocation"]["uri"].endswith("derrick.yaml")
+        )
+        self.assertEqual(where["logicalLocations"][0]["fullyQualifiedName"], "joints.slew.limits")
+        self.assertIn("is above the upper limit", slew["message"]["text"])
+        accepted = results["missing-link"]["suppressions"]
+        self.assertEqual(accepted, [{"kind": "inSource", "justification": "the hook comes later"}])
+        told = json.loads(done.stdout)
+        self.assertEqual(len(told["findings"]), len(run["results"]))

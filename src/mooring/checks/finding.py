@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Literal
 
+from mooring.checks.fix import Edit
 from mooring.errors import Place
 
 Severity = Literal["error", "warning", "note"]
@@ -23,6 +24,8 @@ class Finding:
         message: what is wrong, with names and numbers.
         remedy: what to do.
         place: file and line, where known.
+        accepted: why the document accepts it; None where it does not.
+        fix: changes of the document that mend it.
     """
 
     severity: Severity
@@ -31,6 +34,8 @@ class Finding:
     message: str
     remedy: str
     place: Place | None = None
+    accepted: str | None = None
+    fix: tuple[Edit, ...] = ()
 
     def as_dict(self) -> dict[str, Any]:
         """Plain values, for JSON."""
@@ -40,6 +45,8 @@ class Finding:
             "item": ".".join(self.item),
             "message": self.message,
             "remedy": self.remedy,
+            "accepted": self.accepted,
+            "can_be_fixed": bool(self.fix),
             "file": None if self.place is None else str(self.place.file),
             "line": None if self.place is None else self.place.line,
         }

@@ -29,8 +29,13 @@ class Report:
         return self.count("error") == 0
 
     def count(self, severity: Severity) -> int:
-        """How many findings have a severity."""
-        return sum(finding.severity == severity for finding in self.findings)
+        """How many findings have a severity and are not accepted."""
+        return sum(f.severity == severity and f.accepted is None for f in self.findings)
+
+    @property
+    def open(self) -> tuple[Finding, ...]:
+        """The findings that nobody accepted."""
+        return tuple(finding for finding in self.findings if finding.accepted is None)
 
     def codes(self) -> set[str]:
         """The codes of all findings."""
@@ -48,21 +53,23 @@ class Report:
 
     def summary(self) -> str:
         """One line."""
-        if not self.findings:
-            return f"nothing found by {self.rules} rules"
+        accepted = len(self.findings) - len(self.open)
+        besides = f", {accepted} accepted" if accepted else ""
+        if not self.open:
+            return f"nothing found by {self.rules} rules{besides}"
         counts = (
             f"{number} {severity}{'s' if number > 1 else ''}"
             for severity in SEVERITIES
             if (number := self.count(severity))
         )
-        return ", ".join(counts)
+        return ", ".join(counts) + besides
 
     def __iter__(self) -> Iterator[Finding]:
         return iter(self.findings)
 
     def __str__(self) -> str:
         lines = [f"{self.robot}: {self.summary()}"]
-        for f in self.findings:
+        for f in self.open:
             where = f"{f.place}: " if f.place is not None else ""
             lines.append(f"{where}{f.severity} {f.code}: {f.message}\n    {f.remedy}")
         return "\n".join(lines)

@@ -7,18 +7,27 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from mooring.checks.finding import Severity
-from mooring.model import Robot
+from mooring.checks.fix import Edit
+from mooring.checks.subject import Subject
 
 
 class Found(NamedTuple):
-    """What a rule yields: what it is about, what is wrong, what to do."""
+    """What a rule yields.
+
+    Attributes:
+        item: what it is about.
+        message: what is wrong.
+        remedy: what to do.
+        fix: changes of the document that are safe to make, if there are any.
+    """
 
     item: tuple[str, ...]
     message: str
     remedy: str
+    fix: tuple[Edit, ...] = ()
 
 
-RuleFunction = Callable[[Robot], Iterator[Found]]
+RuleFunction = Callable[[Subject], Iterator[Found]]
 
 
 @dataclass(frozen=True)
@@ -27,7 +36,7 @@ class Rule:
 
     Attributes:
         code: its short name.
-        severity: of what it finds.
+        severity: of what it finds, where the document does not say otherwise.
         look: the function.
         needs_tree: whether it can only look at a sound tree.
     """
@@ -36,6 +45,11 @@ class Rule:
     severity: Severity
     look: RuleFunction
     needs_tree: bool
+
+    @property
+    def summary(self) -> str:
+        """What it wants, in a line."""
+        return (self.look.__doc__ or "").strip().splitlines()[0]
 
 
 RULES: dict[str, Rule] = {}

@@ -2,48 +2,97 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from mooring.cli.terminal import MARKS, AllowOutside, Json, RobotFile, Search, busy, out, print_json
+from mooring.cli.terminal import (
+    MARKS,
+    AllowOutside,
+    Json,
+    RobotFile,
+    Search,
+    busy,
+    out,
+    print_json,
+)
 
 if TYPE_CHECKING:
     from mooring.checks import Report
 
 
 def check(
-    file: RobotFile, allow_outside: AllowOutside = False, search: Search = None, json: Json = False
+    file: RobotFile,
+    fix: Annotated[
+        bool, typer.Option("--fix", help="Mend in the document what is safe to mend.")
+    ] = False,
+    accepted: Annotated[
+        bool, typer.Option("--accepted", help="Show what the document accepts as well.")
+    ] = False,
+    sarif: Annotated[
+        Path | None, typer.Option(help="Write the findings as SARIF 2.1.0 for code review.")
+    ] = None,
+    allow_outside: AllowOutside = False,
+    search: Search = None,
+    json: Json = False,
 ) -> None:
     """Look for everything that is wrong with a robot; exit code 1 when there are errors."""
+    from mooring.checks import apply_fixes
     from mooring.checks import check as check_robot
     from mooring.formats import read
 
     with busy(f"checking {file.name}"):
         robot = read(file, allow_outside=allow_outside, search=search or ())
         report = check_robot(robot)
+    mended: list[str] = []
+    if fix:
+        mended = apply_fixes(file, report)
+        if mended:
+            robot = read(file, allow_outside=allow_outside, search=search or ())
+            report = check_robot(robot)
+    if sarif is not None:
+        _write_sarif(report, sarif)
     if json:
-        print_json(report.as_dict() | {"notes": robot.notes})
+        print_json(report.as_dict() | {"notes": robot.notes, "mended": mended})
     else:
-        print_report(report)
+        for words in mended:
+            out().print(f"[green4]{words}[/]", soft_wrap=True)
+        print_report(report, accepted)
         for note in robot.notes:
             out().print(f"[dark_cyan]read:[/] {note}", soft_wrap=True)
     if not report.ok:
         raise typer.Exit(1)
 
 
-def print_report(report: Report) -> None:
+def print_report(report: Report, accepted: bool = False) -> None:
     """A paragraph a finding, then the sum."""
     from rich.markup import escape
 
     console = out()
-    for finding in report:
+    for finding in report.findings if accepted else report.open:
         where = f"{finding.place}: " if finding.place is not None else ""
         console.print(
             f"{escape(where)}{MARKS[finding.severity]} [bold]{finding.code}[/]: "
             f"{escape(finding.message)}",
             soft_wrap=True,
         )
-        console.print(f"    [dim]{escape(finding.remedy)}[/]", soft_wrap=True)
+        remedy = finding.remedy
+        if finding.accepted is not None:
+            remedy = f"accepted: {finding.accepted}"
+        elif finding.fix:
+            remedy += " (--fix does it)"
+        console.print(f"    [dim]{escape(remedy)}[/]", soft_wrap=True)
     color = "green4" if report.ok else "red"
     console.print(f"[bold]{escape(report.robot)}[/]: [{color}]{report.summary()}[/]")
+
+
+def _write_sarif(report: Report, file: Path) -> None:
+    import json
+
+    from mooring import __version__
+    from mooring.checks.sarif import as_sarif
+    from mooring.files import write_text
+
+    told = as_sarif(report, __version__, Path.cwd())
+    write_text(file, json.dumps(told, indent=1, ensure_ascii=False) + "\n")

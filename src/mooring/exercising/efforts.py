@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.dynamics import inverse_dynamics, spring_efforts
+from mooring.dynamics import STANDARD_GRAVITY, inverse_dynamics, spring_efforts
 from mooring.errors import RunError
 from mooring.geometry import Array
 from mooring.kinematics import closed, loop_freedoms
@@ -63,7 +63,7 @@ def holding_efforts(
         gravity: (3,) [m/s^2].
     """
     motors = {motor.joint for motor in robot.motors.values()}
-    efforts = _efforts(tree, driven, positions, gravity)
+    efforts = holding_now(tree, driven, positions, gravity)
     found = []
     for k, joint in enumerate(driven):
         row = tree.freedom(joint)
@@ -74,8 +74,22 @@ def holding_efforts(
     return found
 
 
-def _efforts(tree: Tree, driven: list[str], positions: Array, gravity: ArrayLike) -> Array:
-    """Of each driven joint, (b, d): the whole machine's weight, felt through loops and gears."""
+def holding_now(
+    tree: Tree,
+    driven: list[str],
+    positions: Array,
+    gravity: ArrayLike = (0.0, 0.0, -STANDARD_GRAVITY),
+) -> Array:
+    """What each driven joint has to do to hold the machine still, (b, d) [N m or N].
+
+    The whole weight, less what springs hold, felt through loops and couplings.
+
+    Args:
+        tree: the robot's.
+        driven: joints that decide where all others are.
+        positions: (b, n).
+        gravity: (3,) [m/s^2].
+    """
     still = np.zeros(len(tree.freedoms))
     weight = inverse_dynamics(tree, positions, still, still, gravity)
     weight = weight - spring_efforts(tree, positions)
@@ -106,7 +120,7 @@ def _searched(
                     continue
             if not tries:
                 continue
-            found = _efforts(tree, driven, np.array(tries), gravity)[:, k]
+            found = holding_now(tree, driven, np.array(tries), gravity)[:, k]
             worst = int(np.argmax(np.abs(found)))
             if abs(found[worst]) > abs(effort):
                 q, effort = tries[worst], float(found[worst])

@@ -124,7 +124,7 @@ def exercise(
         >>> from mooring import demo, read
         >>> done = exercise(read(demo.DRUM_CART.document), samples=20)
         >>> [sweep.joint for sweep in done.sweeps][:2]
-        ['port_axle', 'starboard_axle']
+        ['port_drive', 'starboard_drive']
     """
     tree = robot.tree()
     home = configuration(robot, posture, tree)

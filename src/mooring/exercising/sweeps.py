@@ -65,7 +65,9 @@ def sweep(tree: Tree, home: Array, joint: str, driven: list[str], steps: int) ->
     others = {name: float(home[tree.coordinate(name)]) for name in driven if name != joint}
     ways, stops, doubts = [], [], []
     for end in (lower, upper):
-        count = max(2, round(steps * abs(end - home[at]) / max(upper - lower, 1e-12)) + 1)
+        # Limits that are turned round, or beyond which it begins, leave nothing to go through.
+        share = abs(end - home[at]) / (upper - lower) if upper > lower else 0.0
+        count = 1 + round(steps * min(share, 2.0))
         q, way = home, []
         for goal in np.linspace(home[at], end, count)[1:]:
             try:

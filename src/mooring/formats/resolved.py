@@ -78,6 +78,7 @@ def resolved(robot: Robot, meshes: MeshesBeside) -> dict[str, Any]:
         "motors": _plain(robot.motors),
         "sensors": _plain(robot.sensors),
         "postures": robot.postures,
+        "checks": {k: v for k, v in _entry(robot.checks).items() if v},
         "motions": {name: [_entry(s) for s in steps] for name, steps in robot.motions.items()},
     }
     head = {"mooring": 1, "name": robot.name, "base": robot.base}

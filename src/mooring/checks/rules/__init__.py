@@ -1,5 +1,31 @@
 """The rules, by subject. Importing this package registers them."""
 
-from mooring.checks.rules import inertia, limits, names, parts, postures, tree
+from mooring.checks.rules import (
+    axes,
+    geometry,
+    inertia,
+    limits,
+    loops,
+    motors,
+    names,
+    overlaps,
+    parts,
+    plausible,
+    postures,
+    tree,
+)
 
-__all__ = ["inertia", "limits", "names", "parts", "postures", "tree"]
+__all__ = [
+    "axes",
+    "geometry",
+    "inertia",
+    "limits",
+    "loops",
+    "motors",
+    "names",
+    "overlaps",
+    "parts",
+    "plausible",
+    "postures",
+    "tree",
+]

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from mooring.checks.rule import Found, rule
+from mooring.checks.subject import Subject
 from mooring.geometry import Array, apply
 from mooring.model import Inertia, Link, MeshShape, Robot
 from mooring.model.mass import part_density
@@ -16,9 +17,8 @@ from mooring.units import show
 _TOLERANCE = 1e-9
 
 
-def _known(robot: Robot) -> Iterator[tuple[str, Inertia]]:
-    for name in robot.links:
-        inertia = robot.inertia(name, np.eye(4))
+def _known(subject: Subject) -> Iterator[tuple[str, Inertia]]:
+    for name, inertia in subject.own_inertias.items():
         if inertia is not None:
             yield name, inertia
 
@@ -40,16 +40,17 @@ def _why_unknown(robot: Robot, link: Link) -> str:
 
 
 @rule("mass-missing", "error", needs_tree=True)
-def mass_missing(robot: Robot) -> Iterator[Found]:
+def mass_missing(subject: Subject) -> Iterator[Found]:
     """Whatever a joint moves has mass."""
+    robot = subject.robot
     moves = _moving(robot)
     group = {roots(robot)[0]: roots(robot)[0]}
     for joint in depth_first(robot):
         # Links held together by fixed joints share one body, and its mass.
         group[joint.child] = joint.child if joint.moves else group[joint.parent]
-    heavy = {group[name] for name, inertia in _known(robot) if inertia.mass > 0}
+    heavy = {group[name] for name, inertia in _known(subject) if inertia.mass > 0}
     for name, link in robot.links.items():
-        if not moves[name] or robot.inertia(name, np.eye(4)) is not None:
+        if not moves[name] or subject.own_inertias[name] is not None:
             continue
         if link.parts or (group[name] not in heavy and not link.carrier):
             yield Found(
@@ -60,11 +61,12 @@ def mass_missing(robot: Robot) -> Iterator[Found]:
 
 
 @rule("mass-unknown", "warning", needs_tree=True)
-def mass_unknown(robot: Robot) -> Iterator[Found]:
+def mass_unknown(subject: Subject) -> Iterator[Found]:
     """Parts that do not move have mass as well."""
+    robot = subject.robot
     moves = _moving(robot)
     for name, link in robot.links.items():
-        if not moves[name] and link.parts and robot.inertia(name, np.eye(4)) is None:
+        if not moves[name] and link.parts and subject.own_inertias[name] is None:
             yield Found(
                 ("links", name),
                 f"link {name!r} has no mass: {_why_unknown(robot, link)}",
@@ -73,9 +75,9 @@ def mass_unknown(robot: Robot) -> Iterator[Found]:
 
 
 @rule("inertia-not-positive", "error")
-def inertia_not_positive(robot: Robot) -> Iterator[Found]:
+def inertia_not_positive(subject: Subject) -> Iterator[Found]:
     """Every body resists being turned about every axis."""
-    for name, inertia in _known(robot):
+    for name, inertia in _known(subject):
         moments = np.linalg.eigvalsh(inertia.tensor)
         if inertia.mass > 0 and moments[0] <= 0:
             listed = ", ".join(f"{value:.3g}" for value in moments)
@@ -87,9 +89,9 @@ def inertia_not_positive(robot: Robot) -> Iterator[Found]:
 
 
 @rule("inertia-impossible", "error")
-def inertia_impossible(robot: Robot) -> Iterator[Found]:
+def inertia_impossible(subject: Subject) -> Iterator[Found]:
     """The two smaller principal moments add up to at least the largest."""
-    for name, inertia in _known(robot):
+    for name, inertia in _known(subject):
         small, middle, large = np.linalg.eigvalsh(inertia.tensor)
         if small > 0 and small + middle < large * (1 - _TOLERANCE):
             yield Found(
@@ -101,11 +103,12 @@ def inertia_impossible(robot: Robot) -> Iterator[Found]:
 
 
 @rule("centre-outside", "warning", needs_tree=True)
-def centre_outside(robot: Robot) -> Iterator[Found]:
+def centre_outside(subject: Subject) -> Iterator[Found]:
     """The centre of mass lies within the bounds of what is drawn."""
-    frames = robot.link_frames()
+    robot = subject.robot
+    frames = subject.frames
     for name, link in robot.links.items():
-        inertia = robot.inertia(name, frames[name])
+        inertia = subject.inertias[name]
         points = _outline(link, frames[name], robot)
         if inertia is None or points is None:
             continue
@@ -131,8 +134,9 @@ def _outline(link: Link, frame: Array, robot: Robot) -> Array | None:
 
 
 @rule("mass-of-open-mesh", "warning")
-def mass_of_open_mesh(robot: Robot) -> Iterator[Found]:
+def mass_of_open_mesh(subject: Subject) -> Iterator[Found]:
     """Mass is not computed from surfaces with holes."""
+    robot = subject.robot
     for name, link in robot.links.items():
         holed = [part.name for part in link.parts if not part.geometry.closed]
         if holed and link.given_inertia is None:

@@ -5,7 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+from mooring.checks.fix import Edit
 from mooring.checks.rule import Found, rule
+from mooring.checks.subject import Subject
 from mooring.model import Joint, Robot
 from mooring.model.joint import motion_of
 from mooring.units import show
@@ -29,8 +31,9 @@ def _shown(joint: Joint, value: float) -> str:
 
 
 @rule("limits-missing", "error")
-def limits_missing(robot: Robot) -> Iterator[Found]:
+def limits_missing(subject: Subject) -> Iterator[Found]:
     """Revolute and prismatic joints have a lower and an upper limit."""
+    robot = subject.robot
     for joint in _limited(robot):
         missing = [side for side in ("lower", "upper") if getattr(joint.limits, side) is None]
         if missing:
@@ -43,8 +46,9 @@ def limits_missing(robot: Robot) -> Iterator[Found]:
 
 
 @rule("limits-inverted", "error")
-def limits_inverted(robot: Robot) -> Iterator[Found]:
+def limits_inverted(subject: Subject) -> Iterator[Found]:
     """The lower limit is below the upper one."""
+    robot = subject.robot
     for joint in _limited(robot):
         lower, upper = joint.limits.lower, joint.limits.upper
         if lower is not None and upper is not None and lower > upper:
@@ -53,12 +57,14 @@ def limits_inverted(robot: Robot) -> Iterator[Found]:
                 f"joint {joint.name!r}: the lower limit {_shown(joint, lower)} is above the upper "
                 f"limit {_shown(joint, upper)}",
                 "exchange them",
+                (Edit("exchange", (*_where(joint), "lower"), (*_where(joint), "upper")),),
             )
 
 
 @rule("limits-closed", "warning")
-def limits_closed(robot: Robot) -> Iterator[Found]:
+def limits_closed(subject: Subject) -> Iterator[Found]:
     """The limits leave some travel."""
+    robot = subject.robot
     for joint in _limited(robot):
         lower, upper = joint.limits.lower, joint.limits.upper
         if lower is not None and lower == upper:
@@ -70,8 +76,9 @@ def limits_closed(robot: Robot) -> Iterator[Found]:
 
 
 @rule("limits-unlikely", "warning")
-def limits_unlikely(robot: Robot) -> Iterator[Found]:
+def limits_unlikely(subject: Subject) -> Iterator[Found]:
     """Limits are not so wide that another unit must be meant."""
+    robot = subject.robot
     for joint in _limited(robot):
         turns = motion_of(joint.type) == "rotation"
         threshold = _SUSPICIOUS_ANGLE if turns else _SUSPICIOUS_WAY
@@ -89,8 +96,9 @@ def limits_unlikely(robot: Robot) -> Iterator[Found]:
 
 
 @rule("limits-on-continuous", "warning")
-def limits_on_continuous(robot: Robot) -> Iterator[Found]:
+def limits_on_continuous(subject: Subject) -> Iterator[Found]:
     """A joint that turns without end has no ends."""
+    robot = subject.robot
     for joint in robot.joints.values():
         limits = joint.limits
         if joint.type == "continuous" and (limits.lower is not None or limits.upper is not None):
@@ -98,12 +106,18 @@ def limits_on_continuous(robot: Robot) -> Iterator[Found]:
                 _where(joint),
                 f"the continuous joint {joint.name!r} has position limits, which do not apply",
                 "make it revolute, or take the limits away",
+                tuple(
+                    Edit("remove", (*_where(joint), side))
+                    for side in ("lower", "upper")
+                    if getattr(limits, side) is not None
+                ),
             )
 
 
 @rule("limits-zero", "error")
-def limits_zero(robot: Robot) -> Iterator[Found]:
+def limits_zero(subject: Subject) -> Iterator[Found]:
     """Speed and effort limits are greater than zero."""
+    robot = subject.robot
     for joint in robot.joints.values():
         for quantity in ("velocity", "effort"):
             value = getattr(joint.limits, quantity)
@@ -117,8 +131,9 @@ def limits_zero(robot: Robot) -> Iterator[Found]:
 
 
 @rule("limits-neutral", "warning")
-def limits_neutral(robot: Robot) -> Iterator[Found]:
+def limits_neutral(subject: Subject) -> Iterator[Found]:
     """Zero is within the limits."""
+    robot = subject.robot
     for joint in _limited(robot):
         lower, upper = joint.limits.lower, joint.limits.upper
         low, high = lower is not None and lower > 0, upper is not None and upper < 0
@@ -134,8 +149,9 @@ def limits_neutral(robot: Robot) -> Iterator[Found]:
 
 
 @rule("limits-unstated", "note")
-def limits_unstated(robot: Robot) -> Iterator[Found]:
+def limits_unstated(subject: Subject) -> Iterator[Found]:
     """Motors push against a stated effort limit and a stated speed limit."""
+    robot = subject.robot
     driven = {motor.joint for motor in robot.motors.values()}
     for joint in robot.joints.values():
         missing = [q for q in ("velocity", "effort") if getattr(joint.limits, q) is None]

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
+from mooring.checks.fix import Edit
 from mooring.checks.rule import Found, rule
-from mooring.model import Robot
+from mooring.checks.subject import Subject
 
 
 @rule("names-alike", "warning")
-def names_alike(robot: Robot) -> Iterator[Found]:
+def names_alike(subject: Subject) -> Iterator[Found]:
     """No two names of a kind differ only in case, spaces or dashes."""
+    robot = subject.robot
     for section, names in (("links", robot.links), ("joints", robot.joints)):
         for first, second in _alike(names):
             yield Found(
@@ -21,8 +23,9 @@ def names_alike(robot: Robot) -> Iterator[Found]:
 
 
 @rule("name-edges", "warning")
-def name_edges(robot: Robot) -> Iterator[Found]:
+def name_edges(subject: Subject) -> Iterator[Found]:
     """No name begins or ends with a space."""
+    robot = subject.robot
     for section, names in (("links", robot.links), ("joints", robot.joints)):
         for name in names:
             if name != name.strip():
@@ -30,6 +33,7 @@ def name_edges(robot: Robot) -> Iterator[Found]:
                     (section, name),
                     f"the name {name!r} begins or ends with a space",
                     f"call it {name.strip()!r}",
+                    (Edit("rename", (section.removesuffix("s"), name), (name.strip(),)),),
                 )
 
 

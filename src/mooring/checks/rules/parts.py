@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from mooring.checks.rule import Found, rule
-from mooring.model import Robot
+from mooring.checks.subject import Subject
 
 _LISTED = 6
 
@@ -16,8 +16,9 @@ def _list(names: list[str]) -> str:
 
 
 @rule("part-left-over", "warning")
-def part_left_over(robot: Robot) -> Iterator[Found]:
+def part_left_over(subject: Subject) -> Iterator[Found]:
     """Every part of the CAD belongs to a link, or was dropped on purpose."""
+    robot = subject.robot
     names = [part.name for part in robot.leftover_parts()]
     if names:
         what = "1 part belongs" if len(names) == 1 else f"{len(names)} parts belong"
@@ -29,8 +30,9 @@ def part_left_over(robot: Robot) -> Iterator[Found]:
 
 
 @rule("part-twice", "error")
-def part_twice(robot: Robot) -> Iterator[Found]:
+def part_twice(subject: Subject) -> Iterator[Found]:
     """No part belongs to two links."""
+    robot = subject.robot
     owner: dict[tuple[int, str], str] = {}
     twice: dict[tuple[str, str], list[str]] = {}
     for name, link in robot.links.items():

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from mooring.checks.rule import Found, rule
+from mooring.checks.subject import Subject
 from mooring.errors import RunError
 from mooring.kinematics import configuration
-from mooring.model import Robot
 from mooring.model.joint import motion_of
 from mooring.units import show
 
@@ -15,8 +15,9 @@ _SLACK = 1e-9
 
 
 @rule("posture-outside-limits", "warning")
-def posture_outside_limits(robot: Robot) -> Iterator[Found]:
+def posture_outside_limits(subject: Subject) -> Iterator[Found]:
     """Postures stay within the limits of the joints they name."""
+    robot = subject.robot
     for name, positions in robot.postures.items():
         for joint_name, value in positions.items():
             joint = robot.joints[joint_name]
@@ -33,11 +34,12 @@ def posture_outside_limits(robot: Robot) -> Iterator[Found]:
 
 
 @rule("posture-open-loop", "error", needs_tree=True)
-def posture_open_loop(robot: Robot) -> Iterator[Found]:
+def posture_open_loop(subject: Subject) -> Iterator[Found]:
     """The loops of the robot close in every posture."""
+    robot = subject.robot
     if not (robot.closures or robot.couplings):
         return
-    tree = robot.tree()
+    tree = subject.tree
     for name in robot.postures:
         try:
             configuration(robot, name, tree)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from mooring.checks.rule import Found, rule
+from mooring.checks.subject import Subject
 from mooring.model import Robot
 from mooring.model.structure import FaultKind, faults
 
@@ -14,30 +15,35 @@ def _of_kind(robot: Robot, kind: FaultKind) -> Iterator[Found]:
 
 
 @rule("no-links", "error")
-def no_links(robot: Robot) -> Iterator[Found]:
+def no_links(subject: Subject) -> Iterator[Found]:
     """A robot has at least one link."""
+    robot = subject.robot
     return _of_kind(robot, "no-links")
 
 
 @rule("missing-link", "error")
-def missing_link(robot: Robot) -> Iterator[Found]:
+def missing_link(subject: Subject) -> Iterator[Found]:
     """Parent and child of every joint exist."""
+    robot = subject.robot
     return _of_kind(robot, "missing-link")
 
 
 @rule("two-parents", "error")
-def two_parents(robot: Robot) -> Iterator[Found]:
+def two_parents(subject: Subject) -> Iterator[Found]:
     """A link is the child of one joint only."""
+    robot = subject.robot
     return _of_kind(robot, "two-parents")
 
 
 @rule("cycle", "error")
-def cycle(robot: Robot) -> Iterator[Found]:
+def cycle(subject: Subject) -> Iterator[Found]:
     """Following parents never leads back."""
+    robot = subject.robot
     return _of_kind(robot, "cycle")
 
 
 @rule("several-roots", "error")
-def several_roots(robot: Robot) -> Iterator[Found]:
+def several_roots(subject: Subject) -> Iterator[Found]:
     """Everything hangs together."""
+    robot = subject.robot
     return _of_kind(robot, "several-roots")

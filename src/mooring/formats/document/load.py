@@ -36,6 +36,7 @@ from mooring.formats.document.source import KeyPath, Source
 from mooring.formats.document.values import Values
 from mooring.kinematics.footprint import footprint
 from mooring.model import Hull, MeshShape, PlacedShape, Robot
+from mooring.model.checking import CheckSettings
 from mooring.model.collision.definition import ShapeEntry
 from mooring.model.validation import EntryError, define
 
@@ -61,6 +62,7 @@ SECTIONS = (
     "sensors",
     "postures",
     "motions",
+    "checks",
 )
 
 
@@ -138,6 +140,7 @@ class _Loader:
         self._each(document, "motors", robot.describe_motor)
         self._each(document, "sensors", robot.describe_sensor)
         self._each(document, "motions", robot.add_motion, list)
+        self._guard(("checks",), partial(_read_checks, robot, document.get("checks")))
         if self.problems:
             raise DocumentError(self.problems)
         robot.places[()] = Place(self.source.file, 1)
@@ -445,6 +448,11 @@ def _is_mesh(entry: Any) -> bool:
     return isinstance(entry, Mapping) and ("mesh" in entry or "hull" in entry)
 
 
+def _read_checks(robot: Robot, entry: Any) -> None:
+    if entry is not None:
+        robot.checks = define(CheckSettings, "checks", entry)
+
+
 def _allow(robot: Robot, entry: Any) -> None:
     allowance = define(AllowanceEntry, "allowance", entry)
     robot.allow_overlap(*allowance.between, allowance.because)
@@ -483,6 +491,6 @@ _SINGULAR = {
 
 
 def _named(path: KeyPath) -> str:
-    if path[0] in ("cad", "include", "allowances"):
+    if path[0] in ("cad", "include", "allowances", "checks"):
         return ""
     return f"{_SINGULAR[str(path[0])]} {path[1]!r}: "

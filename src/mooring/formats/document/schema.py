@@ -41,6 +41,7 @@ from mooring.model import (
     Spring,
 )
 from mooring.model.chain import Chain, TableRow
+from mooring.model.checking import Acceptance, CheckSettings
 from mooring.model.collision.definition import RULES, BarEntry, CollisionRule, ShapeEntry
 from mooring.model.compound import CompoundJoint, SimpleEntry
 from mooring.model.fields import Described
@@ -51,7 +52,8 @@ from mooring.model.sensor import SENSOR_KINDS
 _FOUND = (BoreEntry, SlideEntry, FaceEntry, CentreEntry, FrameEntry)
 _DEFINITIONS: tuple[type[Described], ...] = (
     CadEntry, LinkEntry, IncludeEntry, Material, Joint, Coupling, Closure, Motor, LinkFrame,
-    Spring, AllowanceEntry, FootprintEntry, MeshEntry, SoftLimits, Calibration,
+    Spring, AllowanceEntry, FootprintEntry, MeshEntry,
+    CheckSettings, Acceptance, SoftLimits, Calibration,
     MotionStep, CollisionRule, ShapeEntry, PlacementEntry, Limits, PointMass, SimplifyEntry,
     BarEntry, CompoundJoint, SimpleEntry, Chain, TableRow, *SENSOR_KINDS.values(), *_FOUND,
 )  # fmt: skip
@@ -140,6 +142,7 @@ def document_schema() -> dict[str, Any]:
         },
         "$defs": definitions,
     }
+    schema["properties"]["checks"] = _ref(CheckSettings)
     readable: dict[str, Any] = _with_expressions(schema)
     return readable
 

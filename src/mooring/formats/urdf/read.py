@@ -219,6 +219,7 @@ class _Reader:
         filename = _required(element, "filename")
         path = self._find(filename)
         if path is None:
+            self.result.missing_meshes.append((link, filename))
             self._note(f"link {link!r}: mesh {filename} is not there and was left out")
             return None
         if path not in self.meshes:

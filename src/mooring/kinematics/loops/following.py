@@ -65,13 +65,22 @@ def follow(tree: Tree, start: Array, goals: Mapping[str, float], what: str = "th
     places = [tree.coordinate(joint) for joint in held]
     first = np.asarray(start, dtype=float)
     change = np.array([goals[joint] - first[at] for joint, at in zip(held, places, strict=True)])
-    if not len(tree.loops.first):
-        # Couplings alone are linear, and one step is exact.
-        q = first.copy()
-        q[places] += change
-        return Way(closed(tree, q, held, what), ())
+    there = first.copy()
+    there[places] += change
     follower = _Follower(tree, held, places, change, what)
-    return follower.run(closed(tree, first, held, what))
+    if not len(tree.loops.first) or not follower.free.any():
+        # Couplings alone are linear, and one step is exact; where all joints are given, nothing is
+        # left to be followed.
+        return Way(closed(tree, there, held, what), ())
+    try:
+        return follower.run(closed(tree, first, held, what))
+    except RunError:
+        # So many joints are driven that the way between is closed to them, and the goal is not.
+        try:
+            return Way(closed(tree, there, held, what), ())
+        except RunError:
+            pass
+        raise
 
 
 class _Follower:

@@ -44,13 +44,17 @@ class Cluster:
         )
 
 
-def clusters(robot: Robot) -> list[Cluster]:
+def clusters(robot: Robot, around: Surroundings | None = None) -> list[Cluster]:
     """All groups of three links joined at nearly one point, with shapes that overlap.
+
+    Args:
+        robot: with collision shapes.
+        around: these, if they are at hand.
 
     Raises:
         UnsoundRobotError: the robot is no tree.
     """
-    around = Surroundings(robot)
+    around = around or Surroundings(robot)
     tree = around.tree
     parents = {joint.child: joint for joint in robot.joints.values()}
     triples = []

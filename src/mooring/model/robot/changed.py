@@ -100,6 +100,8 @@ def renamed(robot: Robot, names: Mapping[str, Rename]) -> Robot:
     result.assemblies = list(robot.assemblies)
     result.unused = list(robot.unused)
     result.notes = list(robot.notes)
+    result.checks = robot.checks
+    result.missing_meshes = [(link(name), file) for name, file in robot.missing_meshes]
     return result
 
 

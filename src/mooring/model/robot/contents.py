@@ -7,6 +7,7 @@ from typing import Literal
 
 from mooring.cad import Assembly, Part
 from mooring.errors import ModelError, Place, did_you_mean
+from mooring.model.checking import CheckSettings
 from mooring.model.drive import MotionStep, Motor
 from mooring.model.fields import Motion, dimension_of
 from mooring.model.frame import LinkFrame
@@ -43,6 +44,8 @@ class Contents:
         self.materials: dict[str, Material] = {}
         self.assemblies: list[Assembly] = []
         self.places: dict[ItemPath, Place] = {}
+        self.checks = CheckSettings()
+        self.missing_meshes: list[tuple[str, str]] = []
         self.notes: list[str] = []
         self.unused: list[Part] = []
 

@@ -37,6 +37,8 @@ class Robot(Links, Joints, Ties, Driving, Mounting, Combining, Editing):
         allowances: why two links may overlap, by their names in alphabetical order.
         assemblies: the CAD whose parts the robot is made of, to find parts left over.
         places: where things were written, by path, e.g. `("joints", "slew", "limits")`.
+        checks: how findings about it are judged.
+        missing_meshes: links, and files of theirs that were not there.
         notes: what a reader assumed, changed or left out.
         unused: parts that robots it includes left over.
 

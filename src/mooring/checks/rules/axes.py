@@ -1,0 +1,117 @@
+"""Rules on where the axes of joints are."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from mooring.cad import Part
+from mooring.cad.surfaces import Cylinder, coaxial
+from mooring.checks.rule import Found, rule
+from mooring.checks.subject import Subject
+from mooring.geometry import Array, apply
+from mooring.model import Joint
+from mooring.model.shape_meshes import mesh_of
+from mooring.units import show
+
+_SAME_LINE = (0.2e-3, np.radians(0.5))
+"""How far from a bore an axis may be that goes through it [m, rad]."""
+_NEAR_LINE = (30e-3, np.radians(5))
+"""How far an axis may be from a bore that it was meant to go through."""
+_FAR = 1.0
+"""How far from a part its axis may be, as a share of the part's size."""
+
+
+@rule("axis-misses-bore", "warning", needs_tree=True)
+def axis_misses_bore(subject: Subject) -> Iterator[Found]:
+    """An axis near a bore that both links share goes through it."""
+    robot = subject.robot
+    for joint in _turning(subject):
+        child, parent = robot.links[joint.child], robot.links[joint.parent]
+        if child.cad_frame is not None or parent.cad_frame is not None:
+            continue
+        origin, axis = _in_cad(subject, joint)
+        shared = _shared_bores(parent.parts, child.parts)
+        if not shared:
+            continue
+        off = [_apart(origin, axis, bore.centre, bore.direction) for bore in shared]
+        if any(way <= _SAME_LINE[0] and turn <= _SAME_LINE[1] for way, turn in off):
+            continue
+        way, turn = min(off)
+        if way <= _NEAR_LINE[0] and turn <= _NEAR_LINE[1]:
+            yield Found(
+                ("joints", joint.name, "at"),
+                f"joint {joint.name!r}: its axis misses the bore that {joint.parent} and "
+                f"{joint.child} share by {show(way, 'length', 2)} and {show(turn, 'angle', 2)}",
+                f"take the axis from the CAD: at: {{bore: [{joint.parent}'s part, "
+                f"{joint.child}'s part]}}",
+            )
+
+
+@rule("axis-far", "warning", needs_tree=True)
+def axis_far(subject: Subject) -> Iterator[Found]:
+    """A part turns about an axis that is near it."""
+    robot = subject.robot
+    for joint in _turning(subject):
+        points = _shown(subject, joint.child)
+        if points is None or robot.links[joint.child].carrier:
+            continue
+        # In the child's own frame at zero, which is the joint's.
+        axis = np.array(joint.axis)
+        across = points - np.outer(points @ axis, axis)
+        size = float(np.linalg.norm(np.ptp(points, axis=0)))
+        low, high = across.min(axis=0), across.max(axis=0)
+        away = float(np.linalg.norm(np.maximum(np.maximum(low, -high), 0)))
+        if away > _FAR * size:
+            yield Found(
+                ("joints", joint.name, "at"),
+                f"joint {joint.name!r} turns {joint.child} about an axis "
+                f"{show(away, 'length', 3)} away from it, which is {show(size, 'length', 3)} large",
+                "check where the joint is: its place is measured from the parent link, unless it "
+                "says relative_to: cad",
+            )
+
+
+def _turning(subject: Subject) -> Iterator[Joint]:
+    for joint in subject.robot.joints.values():
+        if joint.has_axis and joint.motion == "rotation":
+            yield joint
+
+
+def _in_cad(subject: Subject, joint: Joint) -> tuple[Array, Array]:
+    """A point on a joint's axis and its direction, in CAD coordinates."""
+    place = subject.frames[joint.child]
+    return place[:3, 3], place[:3, :3] @ np.array(joint.axis)
+
+
+def _shared_bores(one: tuple[Part, ...], other: tuple[Part, ...]) -> list[Cylinder]:
+    """Bores of one link that share their axis with a bore or pin of the other."""
+    found = []
+    for bores, rounds in ((one, other), (other, one)):
+        faces = [face for part in rounds for face in part.cylinders]
+        found += [
+            bore
+            for part in bores
+            for bore in part.bores
+            if any(coaxial(bore, face) for face in faces)
+        ]
+    return found
+
+
+def _apart(point: Array, axis: Array, at: Array, along: Array) -> tuple[float, float]:
+    """How far a point is from a line, and the angle between an axis and the line."""
+    way = point - at
+    distance = float(np.linalg.norm(way - (way @ along) * along))
+    sine = float(np.linalg.norm(np.cross(axis, along)))
+    return distance, float(np.arcsin(min(1.0, sine)))
+
+
+def _shown(subject: Subject, link: str) -> Array | None:
+    robot = subject.robot
+    shapes = robot.links[link].visuals(robot.materials)
+    clouds = [
+        apply(shape.in_link(subject.frames[link]), mesh_of(shape.shape).vertices)
+        for shape in shapes
+    ]
+    return np.concatenate(clouds) if clouds else None

@@ -1,0 +1,121 @@
+"""Rules on what links look like and collide with."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from mooring.checks.rule import Found, rule
+from mooring.checks.subject import Subject
+from mooring.geometry import Array, apply
+from mooring.model import MeshShape, PlacedShape
+from mooring.model.shape_meshes import mesh_of
+from mooring.units import show
+
+_SIZES = (5e-3, 200.0)
+"""[m]"""
+_STANDS_OUT = 30.0
+_MOST_TRIANGLES = 20_000
+
+
+@rule("mesh-missing", "error")
+def mesh_missing(subject: Subject) -> Iterator[Found]:
+    """Every mesh that is named is there."""
+    for link, file in subject.robot.missing_meshes:
+        yield Found(
+            ("links", link),
+            f"link {link!r}: the mesh {file} is not there",
+            "put it there, or say where to look for meshes: --search FOLDER",
+        )
+
+
+@rule("size-unlikely", "warning", needs_tree=True)
+def size_unlikely(subject: Subject) -> Iterator[Found]:
+    """A robot is between 5 mm and 200 m large."""
+    clouds = [cloud for cloud in _clouds(subject).values() if len(cloud)]
+    if not clouds:
+        return
+    size = float(np.ptp(np.concatenate(clouds), axis=0).max())
+    if size and not _SIZES[0] <= size <= _SIZES[1]:
+        meant = "metres that are millimetres" if size > 1 else "millimetres that are metres"
+        yield Found(
+            ("cad",),
+            f"the whole robot is {show(size, 'length', 3)} large",
+            f"check the unit of its CAD or meshes: {meant}?",
+        )
+
+
+@rule("scale-unlikely", "warning", needs_tree=True)
+def scale_unlikely(subject: Subject) -> Iterator[Found]:
+    """No link is many times larger than all others."""
+    sizes = {
+        name: float(np.ptp(cloud, axis=0).max())
+        for name, cloud in _clouds(subject).items()
+        if len(cloud)
+    }
+    if len(sizes) < 3:
+        return
+    for name, size in sizes.items():
+        others = sorted(value for other, value in sizes.items() if other != name)
+        if size > _STANDS_OUT * others[-1]:
+            yield Found(
+                ("links", name),
+                f"link {name!r} is {show(size, 'length', 3)} large, and no other link more than "
+                f"{show(others[-1], 'length', 3)}",
+                "check the scale of its mesh, and the unit of its file",
+            )
+
+
+@rule("geometry-apart", "warning", needs_tree=True)
+def geometry_apart(subject: Subject) -> Iterator[Found]:
+    """What a link looks like and what it collides with are at the same place."""
+    robot = subject.robot
+    for name, link in robot.links.items():
+        if not link.given_collisions:
+            continue
+        seen = _cloud(subject, name, link.visuals(robot.materials))
+        hit = _cloud(subject, name, link.collisions)
+        if not len(seen) or not len(hit):
+            continue
+        gap = np.maximum(seen.min(axis=0) - hit.max(axis=0), hit.min(axis=0) - seen.max(axis=0))
+        if gap.max() > 0:
+            yield Found(
+                ("links", name, "collision"),
+                f"link {name!r}: what it collides with is {show(float(gap.max()), 'length', 3)} "
+                "away from what it looks like",
+                "check the places of both: they are on the link, unless they say relative_to: cad",
+            )
+
+
+@rule("collision-triangles", "warning")
+def collision_triangles(subject: Subject) -> Iterator[Found]:
+    """Meshes to collide with have no more triangles than a simulation can bear."""
+    for name, link in subject.robot.links.items():
+        # Fitting the others takes a while, and brings no triangles.
+        fitted = any(rule.fit == "mesh" for rule in link.collision_rules or ())
+        shapes = link.collisions if fitted else link.given_collisions
+        count = sum(len(s.shape.mesh.faces) for s in shapes if isinstance(s.shape, MeshShape))
+        if count > _MOST_TRIANGLES:
+            yield Found(
+                ("links", name, "collision"),
+                f"link {name!r} collides with {count:,} triangles",
+                "use collision: auto, hull or pieces, or simplify the mesh",
+            )
+
+
+def _clouds(subject: Subject) -> dict[str, Array]:
+    """What each link shows, in CAD coordinates."""
+    robot = subject.robot
+    return {
+        name: apply(subject.frames[name], _cloud(subject, name, link.visuals(robot.materials)))
+        for name, link in robot.links.items()
+    }
+
+
+def _cloud(subject: Subject, name: str, shapes: list[PlacedShape]) -> Array:
+    frame = subject.frames[name]
+    return np.concatenate(
+        [np.zeros((0, 3))]
+        + [apply(shape.in_link(frame), mesh_of(shape.shape).vertices) for shape in shapes]
+    )

@@ -1,0 +1,130 @@
+"""Rules on couplings and closures."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from mooring.checks.rule import Found, rule
+from mooring.checks.subject import Subject
+from mooring.errors import RunError
+from mooring.kinematics import Mobility
+from mooring.kinematics.loops.equations import equations
+from mooring.model.fields import dimension_of
+from mooring.units import show
+
+_OPEN = 1e-6
+"""[m or rad]"""
+_SLACK = 1e-6
+
+
+@rule("follower-outside-limits", "warning")
+def follower_outside_limits(subject: Subject) -> Iterator[Found]:
+    """A joint that follows another stays within its limits."""
+    robot = subject.robot
+    for name, coupling in robot.couplings.items():
+        leader, follower = robot.joints[coupling.follows], robot.joints[name]
+        ends = [leader.limits.lower, leader.limits.upper]
+        if None in ends or leader.type == "continuous":
+            continue
+        reached = sorted(coupling.ratio * end + coupling.offset for end in ends if end is not None)
+        dimension = dimension_of("position", follower.motion)
+        for side, value, sign in (("lower", reached[0], -1), ("upper", reached[1], 1)):
+            limit = getattr(follower.limits, side)
+            if limit is not None and sign * (value - limit) > _SLACK:
+                yield Found(
+                    ("couplings", name),
+                    f"{name} follows {coupling.follows} to {show(value, dimension)}, beyond its "
+                    f"{side} limit of {show(limit, dimension)}",
+                    f"widen the limit, or narrow that of {coupling.follows}",
+                )
+
+
+@rule("loop-open", "error", needs_tree=True)
+def loop_open(subject: Subject) -> Iterator[Found]:
+    """Couplings and closures hold at the neutral posture, where the CAD has the machine."""
+    robot, tree = subject.robot, subject.tree
+    if not (robot.couplings or robot.closures):
+        return
+    gap = equations(tree, tree.neutral())[0]
+    for name, value in zip(robot.couplings, gap, strict=False):
+        if abs(value) > _OPEN:
+            dimension = dimension_of("position", robot.joints[name].motion)
+            yield Found(
+                ("couplings", name),
+                f"at the neutral posture {name} is {show(abs(float(value)), dimension)} away from "
+                f"where it should follow {robot.couplings[name].follows}",
+                "give the coupling no offset, or move the CAD to where the offset has it",
+            )
+
+
+@rule("closure-one-sided", "warning", needs_tree=True)
+def closure_one_sided(subject: Subject) -> Iterator[Found]:
+    """Both links of a closure can move against each other without it."""
+    robot = subject.robot
+    parents = {joint.child: joint for joint in robot.joints.values()}
+
+    def trail(link: str) -> list[str]:
+        found = [link]
+        while found[-1] in parents:
+            found.append(parents[found[-1]].parent)
+        return found
+
+    for name, closure in robot.closures.items():
+        one, other = (trail(link) for link in closure.between)
+        between = set(one) ^ set(other)
+        moving = [link for link in between if parents[link].moves]
+        if len(moving) <= 1:
+            what = "are held together already" if not moving else "have one joint between them"
+            yield Found(
+                ("closures", name),
+                f"closure {name!r}: {closure.between[0]} and {closure.between[1]} {what}, so it "
+                "closes no loop",
+                "take it away, or name the links where the loop closes",
+            )
+
+
+@rule("loop-stuck", "error", needs_tree=True)
+def loop_stuck(subject: Subject) -> Iterator[Found]:
+    """A mechanism with loops can move."""
+    found = _mobility(subject)
+    if found is not None and found.actual == 0:
+        yield Found(
+            ("closures",),
+            f"the loops leave nothing that can move: {found}",
+            "take a closure away, or make it of a kind that holds less, such as ball",
+        )
+
+
+@rule("loop-over-constrained", "note", needs_tree=True)
+def loop_over_constrained(subject: Subject) -> Iterator[Found]:
+    """No equation of the loops repeats another."""
+    found = _mobility(subject)
+    if found is not None and found.repeated > 0:
+        yield Found(
+            ("closures",),
+            f"the loops are over-constrained: {found}",
+            "replace a hinge by a ball where the real machine has play, or accept it",
+        )
+
+
+@rule("loop-dead-point", "warning", needs_tree=True)
+def loop_dead_point(subject: Subject) -> Iterator[Found]:
+    """The neutral posture is no dead point."""
+    found = _mobility(subject)
+    if found is not None and found.at_dead_point:
+        yield Found(
+            ("closures",),
+            f"the neutral posture is a dead point, from where the loops may go on in two ways: "
+            f"{found}",
+            "move the CAD a little away from it, so that the branch is known",
+        )
+
+
+def _mobility(subject: Subject) -> Mobility | None:
+    robot = subject.robot
+    if not robot.closures:
+        return None
+    try:
+        return subject.mobility
+    except RunError:
+        return None

@@ -1,0 +1,112 @@
+"""What the rules look at: a robot, and what several of them need to know of it."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+import numpy as np
+
+from mooring.errors import RunError
+from mooring.exercising.efforts import holding_now
+from mooring.exercising.sweeps import Sweep, sweep
+from mooring.geometry import Array
+from mooring.kinematics import Mobility, configuration, mobility
+from mooring.kinematics.mechanism.drivers import drivers
+from mooring.kinematics.overlaps import Surroundings
+from mooring.model import Inertia, Robot
+from mooring.tree import Tree
+
+_STEPS = 8
+"""Positions of each joint's range that are looked at; `mooring exercise` looks closer."""
+
+
+class Subject:
+    """A robot under examination; everything is found when first asked for.
+
+    Attributes:
+        robot: the robot.
+    """
+
+    def __init__(self, robot: Robot) -> None:
+        self.robot = robot
+
+    @cached_property
+    def tree(self) -> Tree:
+        """Only for robots that are one."""
+        return self.robot.tree()
+
+    @cached_property
+    def frames(self) -> dict[str, Array]:
+        """Each link's frame in CAD coordinates."""
+        return dict(zip(self.tree.links, self.tree.neutral_frames, strict=True))
+
+    @cached_property
+    def own_inertias(self) -> dict[str, Inertia | None]:
+        """Mass properties as if each link's frame were the CAD's; also where there is no tree."""
+        return {name: self.robot.inertia(name, np.eye(4)) for name in self.robot.links}
+
+    @cached_property
+    def inertias(self) -> dict[str, Inertia | None]:
+        """Mass properties in each link's coordinates."""
+        return {name: self.robot.inertia(name, frame) for name, frame in self.frames.items()}
+
+    @cached_property
+    def around(self) -> Surroundings:
+        """The collision shapes."""
+        return Surroundings(self.robot, self.tree)
+
+    @cached_property
+    def postures(self) -> dict[str, Array]:
+        """Positions (n,) of the named postures that can be taken."""
+        found = {}
+        for name in self.robot.postures:
+            try:
+                found[name] = configuration(self.robot, name, self.tree)
+            except RunError:
+                continue
+        return found
+
+    @cached_property
+    def mobility(self) -> Mobility:
+        """What the loops leave of the freedoms; raises RunError where they do not close."""
+        return mobility(self.robot)
+
+    @cached_property
+    def driven(self) -> list[str]:
+        """Joints that decide where all others are."""
+        return drivers(self.robot, self.tree, self.tree.neutral())
+
+    @cached_property
+    def sweeps(self) -> list[Sweep]:
+        """Each of these through its range; none where the loops are open to begin with."""
+        try:
+            home = configuration(self.robot, None, self.tree)
+        except RunError:
+            return []
+        return [sweep(self.tree, home, joint, self.driven, _STEPS) for joint in self.driven]
+
+    @cached_property
+    def postures_and_sweeps(self) -> tuple[Array, list[str]]:
+        """Positions (b, n) of the neutral posture, the named ones and the sweeps; what each is."""
+        states = [self.tree.neutral()]
+        words = ["at the neutral posture"]
+        for name, q in self.postures.items():
+            states.append(q)
+            words.append(f"in posture {name!r}")
+        for way in self.sweeps:
+            states.extend(way.positions)
+            words += [f"while {way.joint} moves"] * len(way.positions)
+        return np.array(states), words
+
+    @cached_property
+    def distances(self) -> Array:
+        """Between the pairs of links that are judged, at these positions, (b, p) [m]."""
+        found, _ = self.around.distances(
+            self.postures_and_sweeps[0], self.around.pairs.judged, 1e-3
+        )
+        return found
+
+    @cached_property
+    def holding(self) -> Array:
+        """Efforts of the driven joints to hold the weight at these positions, (b, d)."""
+        return holding_now(self.tree, self.driven, self.postures_and_sweeps[0])
