@@ -12,7 +12,9 @@ import mooring
 from mooring.demo import LINE_TENDER
 from tests.support import folder_for, run_mooring
 
-COMMANDS = ("parts", "draft", "check", "tree", "picture", "run", "export", "demo")
+COMMANDS = (
+    "parts", "draft", "check", "tree", "picture", "exercise", "run", "export", "diff", "demo",
+)  # fmt: skip
 
 
 class Commands(unittest.TestCase):

@@ -10,7 +10,6 @@ from mooring.errors import ModelError
 from mooring.geometry import Array
 from mooring.kinematics.overlaps.kernels.support import CYLINDER, POINTS
 from mooring.model import Robot
-from mooring.model.collision.hulls import hull_mesh
 from mooring.model.shapes import Box, Capsule, Cylinder, PlacedShape, Sphere
 from mooring.tree import Tree
 from mooring.tree.arrays import Indices
@@ -140,6 +139,8 @@ def _ball(points: Array, size: tuple[float, float], radius: float) -> tuple[floa
 
 
 def _hull(points: Array) -> Array:
+    from mooring.model.collision.hulls import hull_mesh
+
     try:
         return hull_mesh(points).vertices
     except ModelError:

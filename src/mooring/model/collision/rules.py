@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -41,12 +41,19 @@ class Fit:
     Attributes:
         rule: the rule that was followed; for auto the one that was chosen.
         shapes: in CAD coordinates.
-        judgement: how well they fit.
+        parts: what they cover.
     """
 
     rule: str
     shapes: tuple[PlacedShape, ...]
-    judgement: Judgement
+    parts: tuple[Part, ...]
+
+    @cached_property
+    def judgement(self) -> Judgement:
+        """How well they fit; found when first asked for, which takes a moment."""
+        from mooring.model.collision.judge import judge
+
+        return judge(self.shapes, self.parts)
 
 
 def chosen_parts(rule: CollisionRule, parts: tuple[Part, ...]) -> tuple[Part, ...]:
@@ -77,8 +84,6 @@ def fit(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
     Raises:
         ModelError: nothing to cover, or nothing left after shrinking.
     """
-    from mooring.model.collision.judge import judge
-
     parts = chosen_parts(rule, parts)
     if rule.fit == "auto":
         return _cheapest(rule, parts)
@@ -86,7 +91,7 @@ def fit(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
         PlacedShape(_shrunk(placed.shape, rule.clearance), placed.placement, placed.name)
         for placed in _fitted(rule.fit, rule, parts)
     )
-    return Fit(rule.fit, shapes, judge(shapes, parts))
+    return Fit(rule.fit, shapes, parts)
 
 
 def _cheapest(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
