@@ -1,13 +1,21 @@
 """`make bench` or `python -m benchmarks`: what is fast and what is not, as ratios."""
 
 from benchmarks.cad import a_quay_full, reading
-from benchmarks.mechanics import dynamics_per_joint, poses_against_the_mass_matrix, simulation
+from benchmarks.mechanics import (
+    dynamics_per_joint,
+    kinematics_of_an_arm,
+    overlaps,
+    poses_against_the_mass_matrix,
+    simulation,
+)
 from benchmarks.pictures import rendering
 
 if __name__ == "__main__":
     for measure in (
         dynamics_per_joint,
         poses_against_the_mass_matrix,
+        kinematics_of_an_arm,
+        overlaps,
         simulation,
         reading,
         a_quay_full,

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from time import perf_counter
+
 import numpy as np
 
 import mooring
 from benchmarks.timing import best_of
 from mooring import Robot, dynamics, kinematics
 from mooring.demo import LINE_TENDER
+from mooring.kinematics.overlaps import Surroundings
+from mooring.kinematics.overlaps.survey import random_positions
 
 
 def chain(joints: int) -> Robot:
@@ -60,3 +64,51 @@ def simulation() -> None:
     tender = mooring.read(LINE_TENDER.document)
     spent = best_of(lambda: mooring.simulate(tender, motion="lay_line", seconds=10), 2)
     print(f"the line tender, loop closed, 1 ms steps: {10 / spent:.0f} times real time")
+
+
+def an_arm() -> Robot:
+    """Seven joints, every second one across the last."""
+    robot = chain(7)
+    for joint in robot.joints.values():
+        joint.limits.lower, joint.limits.upper = -2.8, 2.8
+    robot.add_frame("tool", link="link_7", at=(0, 0, 0.2), role="tool")
+    return robot
+
+
+def kinematics_of_an_arm() -> None:
+    """Poses, Jacobians and inverse kinematics of an arm of seven joints."""
+    robot = an_arm()
+    tree = robot.tree()
+    random = np.random.default_rng(1)
+    q = random.uniform(-2.5, 2.5, size=(20_000, 7))
+    poses = best_of(lambda: kinematics.link_poses(tree, q)) / len(q)
+    jacobians = best_of(lambda: kinematics.jacobian(tree, q, "tool")) / len(q)
+    print(
+        f"7 joints: {1 / poses:,.0f} poses a second; a Jacobian takes {jacobians / poses:.2f} of "
+        "the poses' time"
+    )
+    targets = kinematics.frame_poses(tree, q[:300])["tool"]
+    spent = []
+    reached = 0
+    for target in targets:
+        start = perf_counter()
+        reached += kinematics.solve_ik(robot, "tool", target, tree=tree).reached
+        spent.append(perf_counter() - start)
+    print(
+        f"7 joints: inverse kinematics takes {np.median(spent) / poses:,.0f} poses' time "
+        f"({1e6 * np.median(spent):.0f} us) at the median; {reached} of {len(targets)} reached"
+    )
+
+
+def overlaps() -> None:
+    """Queries between pairs of links."""
+    around = Surroundings(mooring.read(LINE_TENDER.document))
+    q = random_positions(around.tree, 400)
+    pairs = around.pairs.judged
+    close = best_of(lambda: around.distances(q, pairs))
+    far = best_of(lambda: around.distances(q, pairs, 0.05))
+    count = len(q) * len(pairs)
+    print(
+        f"the line tender's overlaps: {count / close:,.0f} exact distances a second; within 50 mm "
+        f"{close / far:.1f} times as many"
+    )

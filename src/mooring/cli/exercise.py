@@ -20,6 +20,7 @@ from mooring.cli.terminal import (
 
 if TYPE_CHECKING:
     from mooring.exercising import Exercise
+    from mooring.kinematics import Workspace
 
 
 def exercise(
@@ -29,6 +30,9 @@ def exercise(
         str | None, typer.Option(help="Where the joints are while others move.")
     ] = None,
     film: Annotated[bool, typer.Option("--film", help="Make a film as well.")] = False,
+    reach: Annotated[
+        str | None, typer.Option(metavar="FRAME", help="Also what this frame can reach.")
+    ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
     json: Json = False,
@@ -42,14 +46,32 @@ def exercise(
         robot = read(file, allow_outside=allow_outside, search=search or ())
         done = exercise_robot(robot, posture=posture)
     written = write_exercise(done, output, film)
+    cloud = None if reach is None else _write_reach(done, reach, output)
+    if cloud is not None:
+        written += [output / f"reach_{reach}.png", output / f"reach_{reach}.csv"]
     if json:
         from mooring.exercising.report import as_dict
 
         print_json({**as_dict(done), "files": [str(path) for path in written]})
     else:
+        if cloud is not None:
+            out().print(f"{cloud}\n", soft_wrap=True)
         print_exercise(done, written)
     if not done.ok:
         raise typer.Exit(1)
+
+
+def _write_reach(done: Exercise, frame: str, folder: Path) -> Workspace:
+    from mooring.drawing.plots.workspace import plot_workspace
+    from mooring.files import write_text
+    from mooring.kinematics import workspace
+
+    with busy("sampling what it reaches"):
+        cloud = workspace(done.robot, frame)
+        plot_workspace(done.robot, cloud, folder / f"reach_{frame}.png")
+    table = cloud.table.to_csv(index=False, lineterminator="\n", float_format="%.6g")
+    write_text(folder / f"reach_{frame}.csv", table)
+    return cloud
 
 
 def write_exercise(done: Exercise, folder: Path, film: bool = False) -> list[Path]:

@@ -1,6 +1,7 @@
 """Where the links are and how they move."""
 
 from mooring.kinematics.configuration import configuration
+from mooring.kinematics.dimensions import DimensionReport, compare_dimensions
 from mooring.kinematics.footprint import footprint
 from mooring.kinematics.inverse import IkSolution, solve_ik
 from mooring.kinematics.jacobian import jacobian
@@ -16,16 +17,20 @@ from mooring.kinematics.mass_centre import centre_of_mass, centre_of_mass_jacobi
 from mooring.kinematics.mechanism import DeadPoint, Mobility, dead_points, mobility
 from mooring.kinematics.motion import acceleration, jacobian_rate, velocity
 from mooring.kinematics.poses import frame_poses, link_poses
+from mooring.kinematics.workspace import Workspace, workspace
 
 __all__ = [
     "DeadPoint",
+    "DimensionReport",
     "IkSolution",
     "Mobility",
     "Way",
+    "Workspace",
     "acceleration",
     "centre_of_mass",
     "centre_of_mass_jacobian",
     "closed",
+    "compare_dimensions",
     "configuration",
     "dead_points",
     "follow",
@@ -40,4 +45,5 @@ __all__ = [
     "mobility",
     "solve_ik",
     "velocity",
+    "workspace",
 ]
