@@ -8,6 +8,7 @@ import jsonschema
 from ruamel.yaml import YAML
 
 import mooring
+from mooring.checks.listing import listing
 from mooring.demo import DRUM_CART, LINE_TENDER, WALKER, WALKER_LEG
 from mooring.errors import InputError
 from mooring.formats.document.schema import schema_text
@@ -26,6 +27,10 @@ class Schema(unittest.TestCase):
     def test_the_published_file_is_current(self) -> None:
         how = "python -m mooring.formats.document.schema docs/robot.schema.json"
         self.assertEqual(FILE.read_text(), schema_text(), f"make it anew: {how}")
+
+    def test_the_list_of_rules_is_current(self) -> None:
+        how = "python -m mooring.checks.listing docs/checks.md"
+        self.assertEqual((ROOT / "docs" / "checks.md").read_text(), listing(), f"make it anew: {how}")
 
     def test_it_agrees_with_the_loader_on_good_and_bad_documents(self) -> None:
         folder = folder_for(self)
