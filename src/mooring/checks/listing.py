@@ -14,7 +14,7 @@ from mooring.files import write_text
 
 _HEAD = """# The rules of `mooring check`
 
-Each finding has a severity, a code, file and line, a message with names and numbers, and a remedy. \
+Each finding has a severity, a code, file and line, a message with names and numbers, a remedy. \
 Exit code 1 when there are errors. A document changes severities, and accepts what is known:
 
 ```yaml
