@@ -30,7 +30,9 @@ class Schema(unittest.TestCase):
 
     def test_the_list_of_rules_is_current(self) -> None:
         how = "python -m mooring.checks.listing docs/checks.md"
-        self.assertEqual((ROOT / "docs" / "checks.md").read_text(), listing(), f"make it anew: {how}")
+        self.assertEqual(
+            (ROOT / "docs" / "checks.md").read_text(), listing(), f"make it anew: {how}"
+        )
 
     def test_it_agrees_with_the_loader_on_good_and_bad_documents(self) -> None:
         folder = folder_for(self)
