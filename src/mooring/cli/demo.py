@@ -26,8 +26,10 @@ def demo(
 ) -> None:
     """The whole job on the line tender: CAD in; description, check, pictures and a run out."""
     from mooring.checks import check
+    from mooring.cli.exercise import print_exercise, write_exercise
     from mooring.demo import LINE_TENDER
     from mooring.drawing import picture
+    from mooring.exercising import exercise
     from mooring.files import write_text
     from mooring.formats import read
     from mooring.units import show
@@ -56,6 +58,11 @@ def demo(
     write_text(output / "check.txt", f"{report}\n")
     print_report(report)
 
+    _heading("Exercised")
+    with busy("exercising"):
+        done = exercise(robot)
+    print_exercise(done, write_exercise(done, output))
+
     _heading("Exported")
     losses = robot.write(output / "line_tender.urdf")
     console.print(f"line_tender.urdf with its meshes; {len(losses)} things URDF cannot carry")
@@ -82,7 +89,7 @@ def demo(
     console.print(
         f"  mooring check {document}\n  mooring picture {document} -o tender.png", soft_wrap=True
     )
-    if not (report.ok and recording.complete):
+    if not (report.ok and done.ok and recording.complete):
         raise typer.Exit(1)
 
 
@@ -91,6 +98,8 @@ _WHAT = {
     "line_tender.step": "the CAD it is made from",
     "line_tender.urdf": "the robot for other programs",
     "check.txt": "the findings",
+    "exercise.md": "every joint through its range, in words",
+    "exercise.png": "the same in pictures",
     "over_ship.png": "reaching over the ship's rail",
     "collision_and_axes.png": "collision shapes and joint axes",
     "end.png": "where the run ended",

@@ -11,7 +11,7 @@ from mooring.geometry import apply, inverse, placement
 from mooring.kinematics.configuration import configuration
 from mooring.kinematics.poses import link_poses
 from mooring.model import Placement, Robot
-from mooring.model.shape_meshes import mesh_of
+from mooring.model.shape_meshes import corners_of
 
 
 def footprint(
@@ -41,11 +41,8 @@ def footprint(
     poses = link_poses(tree, configuration(robot, posture, tree))
     lowest = np.inf
     for name, pose in zip(tree.links, poses, strict=True):
-        for shape in robot.links[name].visuals(robot.materials):
-            corners = mesh_of(shape.shape).vertices
-            if len(corners):
-                placed = apply(pose @ shape.in_link(frames[name]), corners)
-                lowest = min(lowest, float(placed[:, 2].min()))
+        corners = corners_of(robot.links[name].visuals(robot.materials), frames[name])
+        lowest = min(lowest, float(apply(pose, corners)[:, 2].min(initial=np.inf)))
     if not np.isfinite(lowest):
         raise ModelError(f"{robot.name} has no shapes, so nothing tells where it stands")
     own = poses[tree.link(link)]

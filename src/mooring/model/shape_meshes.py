@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import cache
 
 import numpy as np
 
 from mooring.cad import Mesh
 from mooring.cad.mesh import weld
-from mooring.geometry import Array
-from mooring.model.shapes import Box, Capsule, Cylinder, Hull, MeshShape, Shape, Sphere
+from mooring.geometry import Array, apply
+from mooring.model.shapes import (
+    Box,
+    Capsule,
+    Cylinder,
+    Hull,
+    MeshShape,
+    PlacedShape,
+    Shape,
+    Sphere,
+)
 
 _AROUND = 48
 
@@ -28,6 +38,17 @@ def mesh_of(shape: Shape) -> Mesh:
         return turned(np.vstack([lower, _arc(shape.radius, half, 0, 90)]))
     assert isinstance(shape, Cylinder)
     return cylinder(shape.radius, shape.length)
+
+
+def corners_of(shapes: Iterable[PlacedShape], link_frame: Array) -> Array:
+    """All corners of shapes in link coordinates, (n, 3) [m].
+
+    Args:
+        shapes: of a link.
+        link_frame: the link's frame in CAD coordinates, (4, 4).
+    """
+    clouds = [apply(s.in_link(link_frame), mesh_of(s.shape).vertices) for s in shapes]
+    return np.concatenate([np.zeros((0, 3)), *clouds])
 
 
 @cache

@@ -70,5 +70,6 @@ def matching_rows(tree: Tree, **states: ArrayLike) -> tuple[list[Array], tuple[i
     for flat, shape in read:
         wanted = flat.shape[-1]
         spread = np.broadcast_to(flat.reshape(*shape, wanted), (*common, wanted))
-        full.append(np.ascontiguousarray(spread.reshape(-1, wanted)))
+        count = int(np.prod(common, dtype=int))
+        full.append(np.ascontiguousarray(spread.reshape(count, wanted)))
     return full, common

@@ -19,6 +19,10 @@ _SHOWN: dict[str, tuple[tuple[str, float], ...]] = {
 }
 
 
+_PLAIN = 1e7
+"""Below this people write all digits."""
+
+
 def show(value: float, dimension: str, digits: int = 4) -> str:
     """A quantity in the unit a person would choose, to some significant digits.
 
@@ -31,4 +35,7 @@ def show(value: float, dimension: str, digits: int = 4) -> str:
     if not math.isfinite(value):
         return f"{value:g} {units[0][0]}"
     unit, size = next((u for u in units if abs(value) >= u[1]), units[-1] if value else units[0])
-    return f"{value / size:.{digits}g} {unit}"
+    text = f"{value / size:.{digits}g}"
+    if "e+" in text and abs(value / size) < _PLAIN:
+        text = f"{float(text):.0f}"
+    return f"{text} {unit}"

@@ -10,9 +10,8 @@ from mooring.cad import Part
 from mooring.cad.surfaces import Cylinder, coaxial
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
-from mooring.geometry import Array, apply
+from mooring.geometry import Array
 from mooring.model import Joint
-from mooring.model.shape_meshes import mesh_of
 from mooring.units import show
 
 _SAME_LINE = (0.2e-3, np.radians(0.5))
@@ -54,8 +53,8 @@ def axis_far(subject: Subject) -> Iterator[Found]:
     """A part turns about an axis that is near it."""
     robot = subject.robot
     for joint in _turning(subject):
-        points = _shown(subject, joint.child)
-        if points is None or robot.links[joint.child].carrier:
+        points = subject.seen[joint.child]
+        if not len(points) or robot.links[joint.child].carrier:
             continue
         # In the child's own frame at zero, which is the joint's.
         axis = np.array(joint.axis)
@@ -105,13 +104,3 @@ def _apart(point: Array, axis: Array, at: Array, along: Array) -> tuple[float, f
     distance = float(np.linalg.norm(way - (way @ along) * along))
     sine = float(np.linalg.norm(np.cross(axis, along)))
     return distance, float(np.arcsin(min(1.0, sine)))
-
-
-def _shown(subject: Subject, link: str) -> Array | None:
-    robot = subject.robot
-    shapes = robot.links[link].visuals(robot.materials)
-    clouds = [
-        apply(shape.in_link(subject.frames[link]), mesh_of(shape.shape).vertices)
-        for shape in shapes
-    ]
-    return np.concatenate(clouds) if clouds else None

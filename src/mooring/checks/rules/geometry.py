@@ -9,8 +9,8 @@ import numpy as np
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.geometry import Array, apply
-from mooring.model import MeshShape, PlacedShape
-from mooring.model.shape_meshes import mesh_of
+from mooring.model import MeshShape
+from mooring.model.shape_meshes import corners_of
 from mooring.units import show
 
 _SIZES = (5e-3, 200.0)
@@ -33,7 +33,7 @@ def mesh_missing(subject: Subject) -> Iterator[Found]:
 @rule("size-unlikely", "warning", needs_tree=True)
 def size_unlikely(subject: Subject) -> Iterator[Found]:
     """A robot is between 5 mm and 200 m large."""
-    clouds = [cloud for cloud in _clouds(subject).values() if len(cloud)]
+    clouds = list(_in_cad(subject).values())
     if not clouds:
         return
     size = float(np.ptp(np.concatenate(clouds), axis=0).max())
@@ -49,11 +49,7 @@ def size_unlikely(subject: Subject) -> Iterator[Found]:
 @rule("scale-unlikely", "warning", needs_tree=True)
 def scale_unlikely(subject: Subject) -> Iterator[Found]:
     """No link is many times larger than all others."""
-    sizes = {
-        name: float(np.ptp(cloud, axis=0).max())
-        for name, cloud in _clouds(subject).items()
-        if len(cloud)
-    }
+    sizes = {name: float(np.ptp(cloud, axis=0).max()) for name, cloud in _in_cad(subject).items()}
     if len(sizes) < 3:
         return
     for name, size in sizes.items():
@@ -74,8 +70,8 @@ def geometry_apart(subject: Subject) -> Iterator[Found]:
     for name, link in robot.links.items():
         if not link.given_collisions:
             continue
-        seen = _cloud(subject, name, link.visuals(robot.materials))
-        hit = _cloud(subject, name, link.collisions)
+        seen = subject.seen[name]
+        hit = corners_of(link.collisions, subject.frames[name])
         if not len(seen) or not len(hit):
             continue
         gap = np.maximum(seen.min(axis=0) - hit.max(axis=0), hit.min(axis=0) - seen.max(axis=0))
@@ -104,18 +100,10 @@ def collision_triangles(subject: Subject) -> Iterator[Found]:
             )
 
 
-def _clouds(subject: Subject) -> dict[str, Array]:
-    """What each link shows, in CAD coordinates."""
-    robot = subject.robot
+def _in_cad(subject: Subject) -> dict[str, Array]:
+    """What each link shows, in CAD coordinates; without links that show nothing."""
     return {
-        name: apply(subject.frames[name], _cloud(subject, name, link.visuals(robot.materials)))
-        for name, link in robot.links.items()
+        name: apply(subject.frames[name], cloud)
+        for name, cloud in subject.seen.items()
+        if len(cloud)
     }
-
-
-def _cloud(subject: Subject, name: str, shapes: list[PlacedShape]) -> Array:
-    frame = subject.frames[name]
-    return np.concatenate(
-        [np.zeros((0, 3))]
-        + [apply(shape.in_link(frame), mesh_of(shape.shape).vertices) for shape in shapes]
-    )

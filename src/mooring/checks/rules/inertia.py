@@ -8,8 +8,7 @@ import numpy as np
 
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
-from mooring.geometry import Array, apply
-from mooring.model import Inertia, Link, MeshShape, Robot
+from mooring.model import Inertia, Link, Robot
 from mooring.model.mass import part_density
 from mooring.model.structure import depth_first, roots
 from mooring.units import show
@@ -105,12 +104,9 @@ def inertia_impossible(subject: Subject) -> Iterator[Found]:
 @rule("centre-outside", "warning", needs_tree=True)
 def centre_outside(subject: Subject) -> Iterator[Found]:
     """The centre of mass lies within the bounds of what is drawn."""
-    robot = subject.robot
-    frames = subject.frames
-    for name, link in robot.links.items():
+    for name, points in subject.seen.items():
         inertia = subject.inertias[name]
-        points = _outline(link, frames[name], robot)
-        if inertia is None or points is None:
+        if inertia is None or not len(points):
             continue
         low, high = points.min(axis=0), points.max(axis=0)
         slack = 0.02 * float(np.linalg.norm(high - low))
@@ -122,15 +118,6 @@ def centre_outside(subject: Subject) -> Iterator[Found]:
                 "its parts",
                 "check its coordinates: they are those of the link, not of the CAD file",
             )
-
-
-def _outline(link: Link, frame: Array, robot: Robot) -> Array | None:
-    points = [
-        apply(shape.in_link(frame), shape.shape.mesh.vertices)
-        for shape in link.visuals(robot.materials)
-        if isinstance(shape.shape, MeshShape)
-    ]
-    return np.concatenate(points) if points else None
 
 
 @rule("mass-of-open-mesh", "warning")

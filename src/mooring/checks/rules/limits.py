@@ -36,7 +36,10 @@ def limits_missing(subject: Subject) -> Iterator[Found]:
     robot = subject.robot
     for joint in _limited(robot):
         missing = [side for side in ("lower", "upper") if getattr(joint.limits, side) is None]
-        if missing:
+        # A planar joint slides as far as it likes, and is made of simple ones.
+        ends = [robot.links.get(joint.parent), robot.links.get(joint.child)]
+        free = len(missing) == 2 and any(link is not None and link.carrier for link in ends)
+        if missing and not free:
             other = "; a joint that turns without end is continuous"
             yield Found(
                 _where(joint),

@@ -15,7 +15,7 @@ from mooring.geometry import Array, apply
 from mooring.kinematics import link_poses
 from mooring.kinematics.workspace import Workspace
 from mooring.model import Robot
-from mooring.model.shape_meshes import mesh_of
+from mooring.model.shape_meshes import corners_of
 
 _VIEWS = (("from above", 0, 1), ("from the side", 0, 2))
 
@@ -58,7 +58,7 @@ def _outlines(robot: Robot) -> list[Array]:
     poses = link_poses(tree, tree.neutral())
     frames = robot.link_frames()
     clouds = [
-        apply(pose @ shape.in_link(frames[name]), mesh_of(shape.shape).vertices)
+        apply(pose, corners_of([shape], frames[name]))
         for name, pose in zip(tree.links, poses, strict=True)
         for shape in robot.links[name].visuals(robot.materials)
     ]

@@ -141,7 +141,8 @@ def random_positions(tree: Tree, count: int, seed: int = 0) -> Array:
     tied = len(tree.loops.follower) + len(tree.loops.first) > 0
     for _ in range(count - 1):
         q = neutral.copy()
-        q[places[joints]] = random.uniform(lower, upper)[joints]
+        share = random.uniform(size=len(lower))
+        q[places[joints]] = (lower + share * (upper - lower))[joints]
         if tied:
             try:
                 q = closed(tree, q, [])
