@@ -26,10 +26,11 @@ def demo(
 ) -> None:
     """The whole job on the line tender: CAD in; description, check, pictures and a run out."""
     from mooring.checks import check
-    from mooring.cli.exercise import print_exercise, write_exercise
+    from mooring.cli.exercise import write_exercise
     from mooring.demo import LINE_TENDER
     from mooring.drawing import picture
     from mooring.exercising import exercise
+    from mooring.exercising.report import summary, where
     from mooring.files import write_text
     from mooring.formats import read
     from mooring.units import show
@@ -61,7 +62,12 @@ def demo(
     _heading("Exercised")
     with busy("exercising"):
         done = exercise(robot)
-    print_exercise(done, write_exercise(done, output))
+    write_exercise(done, output)
+    console.print(f"{counted(len(done.sweeps), 'joint')} through their ranges: {summary(done)}")
+    if done.nearest is not None:
+        near = f"{done.nearest.first} and {done.nearest.second}"
+        gap = show(done.nearest.distance, "length", 3)
+        console.print(f"smallest clearance: {near}, {gap}, {where(done, done.nearest)}")
 
     _heading("Exported")
     losses = robot.write(output / "line_tender.urdf")
