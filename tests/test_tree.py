@@ -135,7 +135,9 @@ class OpenTrees(unittest.TestCase):
         for q, words in (([0, 0], "one value for each of: swing"), ([np.nan], "not finite")):
             with self.assertRaisesRegex(InputError, words):
                 dynamics.mass_matrix(tree, q)
-        with self.assertRaisesRegex(ModelError, "no link is called 'bobb'; did you mean 'bob'"):
+        with self.assertRaisesRegex(
+            ModelError, "no link or frame is called 'bobb'; did you mean 'bob'"
+        ):
             kinematics.jacobian(tree, [0], "bobb")
         bare = Robot("bare")
         bare.add_link("a")

@@ -48,10 +48,14 @@ class RoundTrip(unittest.TestCase):
         robot.write(file)
         back = mooring.read(file)
         one, other = robot.tree(), back.tree()
-        self.assertEqual((one.links, one.coordinates), (other.links, other.coordinates))
+        # Frames come back as links without mass, after those they are on.
+        links = tuple(name for name in other.links if name not in robot.frames)
+        self.assertEqual((one.links, one.coordinates), (links, other.coordinates))
         q = np.random.default_rng(7).normal(size=(5, len(one.coordinates)))
         np.testing.assert_allclose(
-            kinematics.link_poses(other, q), kinematics.link_poses(one, q), atol=1e-12
+            kinematics.link_poses(other, q)[:, [other.link(name) for name in one.links]],
+            kinematics.link_poses(one, q),
+            atol=1e-12,
         )
         np.testing.assert_allclose(
             dynamics.mass_matrix(other, q), dynamics.mass_matrix(one, q), atol=1e-10
