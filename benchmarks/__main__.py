@@ -1,5 +1,6 @@
 """`make bench` or `python -m benchmarks`: what is fast and what is not, as ratios."""
 
+from benchmarks.against_c import forward_dynamics_against_c
 from benchmarks.cad import a_quay_full, reading
 from benchmarks.mechanics import (
     dynamics_per_joint,
@@ -12,6 +13,7 @@ from benchmarks.pictures import rendering
 
 if __name__ == "__main__":
     for measure in (
+        forward_dynamics_against_c,
         dynamics_per_joint,
         poses_against_the_mass_matrix,
         kinematics_of_an_arm,

@@ -18,18 +18,12 @@ class Work(NamedTuple):
     translation: Array
     omega: Array
     """angular velocity in the body's frame"""
-    linear: Array
-    """velocity of the frame's origin"""
     omega_rate: Array
     acceleration: Array
     force: Array
     moment: Array
     inertia: Array
-    """about the frame's origin: composite or articulated, the angular block"""
-    coupling: Array
-    """(n, 3, 3) articulated inertia, the block between moment and linear acceleration"""
-    heft: Array
-    """(n, 3, 3) articulated inertia, the linear block"""
+    """about the frame's origin"""
     first_moment: Array
     mass: Array
 
@@ -44,9 +38,6 @@ def new_work(n):
         np.zeros((n, 3)),
         np.zeros((n, 3)),
         np.zeros((n, 3)),
-        np.zeros((n, 3)),
-        np.zeros((n, 3, 3)),
-        np.zeros((n, 3, 3)),
         np.zeros((n, 3, 3)),
         np.zeros((n, 3)),
         np.zeros(n),

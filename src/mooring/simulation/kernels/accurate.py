@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from mooring.compiling import entry, kernel
-from mooring.dynamics.kernels.forward import forward_dynamics
+from mooring.dynamics.kernels.forward import ROW, forward_dynamics
 from mooring.dynamics.kernels.mass_matrix import mass_matrix
 from mooring.dynamics.kernels.springs import add_pull, spring_rows, stored_energy
 from mooring.dynamics.kernels.work import new_work
@@ -20,7 +20,7 @@ def run(tree, joints, springs, motors, timeline, gravity, step, first, count, ev
     n, m = state.q.shape[0], state.v.shape[0]
     bodies = tree.parent.shape[0]
     work = new_work(bodies)
-    scratch = np.empty((bodies, 8))
+    scratch = np.empty((bodies, ROW))
     matrix = np.zeros((m, m))
     tau = np.empty(m)
     target = np.empty(m)
@@ -63,7 +63,7 @@ def run(tree, joints, springs, motors, timeline, gravity, step, first, count, ev
                     _record(tree, motors, gravity, time, matrix, target, state, work, out, row)
                     out.energy[row, 1] += stored_energy(joints, springs, positions, lengths)
             rates(tree, at_q, at_v, slopes_q[stage])
-            forward_dynamics(tree, at_q, at_v, tau, gravity, work, scratch, slopes_v[stage])
+            forward_dynamics(tree, at_q, at_v, tau, gravity, scratch, slopes_v[stage])
         for stage in range(4):
             q += weights[stage] * step * slopes_q[stage]
             v += weights[stage] * step * slopes_v[stage]
