@@ -41,6 +41,17 @@ def kernel(function: Callable[..., Any]) -> Any:
     return _compile(function, {"no_cpython_wrapper": True, "no_cfunc_wrapper": True})
 
 
+def inlined(function: Callable[..., Any]) -> Any:
+    """Compile a kernel into those that call it.
+
+    For short ones that take a whole tree: its two dozen arrays take longer to hand over than such
+    a kernel takes to compute.
+    """
+    return _compile(
+        function, {"inline": "always", "no_cpython_wrapper": True, "no_cfunc_wrapper": True}
+    )
+
+
 def _compile(function: Callable[..., Any], options: dict[str, Any]) -> Any:
     options = {"error_model": "numpy", "nogil": True, **options}
     folder = kernel_cache()

@@ -6,7 +6,7 @@ Algorithms, 2008, section 5.3).
 
 from __future__ import annotations
 
-from mooring.compiling import entry, kernel
+from mooring.compiling import entry, inlined, kernel
 from mooring.dynamics.kernels.work import force_to_parent, new_work
 from mooring.tree.arrays import FLOATING, PRISMATIC, REVOLUTE
 from mooring.tree.kernels.joints import joint_frames
@@ -43,7 +43,7 @@ def inverse_dynamics(tree, q, v, a, gravity, work, tau):
             force_to_parent(tree, i, work)
 
 
-@kernel
+@inlined
 def _motion(tree, i, v, a, gravity, work):
     p = tree.parent[i]
     r, t = work.rotation[i], work.translation[i]
@@ -89,7 +89,7 @@ def _motion(tree, i, v, a, gravity, work):
     work.acceleration[i, 0], work.acceleration[i, 1], work.acceleration[i, 2] = px, py, pz
 
 
-@kernel
+@inlined
 def _force_of_body(tree, i, work):
     """Newton and Euler for one body: force, and moment about its frame's origin."""
     m, com, tensor = tree.mass[i], tree.centre[i], tree.tensor[i]

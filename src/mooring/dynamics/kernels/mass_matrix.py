@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from mooring.compiling import entry, kernel
+from mooring.compiling import entry, inlined, kernel
 from mooring.dynamics.kernels.work import new_work
 from mooring.tree.arrays import FLOATING, REVOLUTE
 from mooring.tree.kernels.joints import joint_frames
@@ -16,7 +16,7 @@ from mooring.tree.kernels.vectors import cross, forward
 _UNITS = ((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0))
 
 
-@kernel
+@inlined
 def body_inertia(tree, i, work):
     """A body's own mass, first moment and inertia about its frame's origin, into the work rows."""
     m, com = tree.mass[i], tree.centre[i]
@@ -56,7 +56,7 @@ def mass_matrix(tree, q, work, matrix):
         matrix[c, c] += tree.rotor[c]
 
 
-@kernel
+@inlined
 def _add_to_parent(tree, i, work, turned):
     p = tree.parent[i]
     r, t = work.rotation[i], work.translation[i]
@@ -99,7 +99,7 @@ def _row(tree, i, c, ax, ay, az, lx, ly, lz, work, matrix):
         _felt(tree, j, c, nx, ny, nz, fx, fy, fz, matrix)
 
 
-@kernel
+@inlined
 def _felt(tree, j, c, nx, ny, nz, fx, fy, fz, matrix):
     """What joint j feels of a moment n and a force f on its body."""
     d = tree.freedom[j]

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from mooring.compiling import kernel
+from mooring.compiling import inlined, kernel
 from mooring.geometry import Array
 from mooring.tree.kernels.vectors import cross, forward
 
@@ -44,7 +44,7 @@ def new_work(n):
     )
 
 
-@kernel
+@inlined
 def force_to_parent(tree, i, work):
     """Add a body's force, and its moment about its own origin, to those of its parent."""
     p = tree.parent[i]
