@@ -16,6 +16,7 @@ from mooring.cli.terminal import (
     busy,
     out,
     print_json,
+    read_robot,
 )
 
 if TYPE_CHECKING:
@@ -40,16 +41,15 @@ def check(
     """Look for everything that is wrong with a robot; exit code 1 when there are errors."""
     from mooring.checks import apply_fixes
     from mooring.checks import check as check_robot
-    from mooring.formats import read
 
     with busy(f"checking {file.name}"):
-        robot = read(file, allow_outside=allow_outside, search=search or ())
+        robot = read_robot(file, allow_outside, search)
         report = check_robot(robot)
     mended: list[str] = []
     if fix:
         mended = apply_fixes(file, report)
         if mended:
-            robot = read(file, allow_outside=allow_outside, search=search or ())
+            robot = read_robot(file, allow_outside, search)
             report = check_robot(robot)
     if sarif is not None:
         _write_sarif(report, sarif)

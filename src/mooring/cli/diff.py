@@ -8,7 +8,16 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.terminal import AllowOutside, Json, Search, busy, counted, out, print_json
+from mooring.cli.terminal import (
+    AllowOutside,
+    Json,
+    Search,
+    busy,
+    counted,
+    out,
+    print_json,
+    read_robot,
+)
 
 
 def diff(
@@ -19,13 +28,10 @@ def diff(
     json: Json = False,
 ) -> None:
     """What differs between two descriptions; exit code 1 when something does."""
-    from mooring.formats import read
     from mooring.model.comparing import differences
 
     with busy("comparing"):
-        first, second = (
-            read(file, allow_outside=allow_outside, search=search or ()) for file in (before, after)
-        )
+        first, second = (read_robot(file, allow_outside, search) for file in (before, after))
         found = differences(first, second)
     if json:
         print_json([asdict(difference) for difference in found])

@@ -16,6 +16,7 @@ from mooring.cli.terminal import (
     counted,
     out,
     print_json,
+    read_robot,
 )
 
 if TYPE_CHECKING:
@@ -40,10 +41,9 @@ def exercise(
     """Every joint through its range: contact sheet, overlaps, effort to hold; exit code 1 if it
     hits itself, is too weak to hold itself, or cannot take a posture."""
     from mooring.exercising import exercise as exercise_robot
-    from mooring.formats import read
 
     with busy(f"exercising {file.name}"):
-        robot = read(file, allow_outside=allow_outside, search=search or ())
+        robot = read_robot(file, allow_outside, search)
         done = exercise_robot(robot, posture=posture)
     written = write_exercise(done, output, film)
     cloud = None if reach is None else _write_reach(done, reach, output)
@@ -97,7 +97,7 @@ def print_exercise(done: Exercise, written: list[Path]) -> None:
     from rich.markup import escape
     from rich.table import Table
 
-    from mooring.exercising.report import summary, where
+    from mooring.exercising.report import effort_cells, summary, where
     from mooring.model.fields import dimension_of
     from mooring.units import show
 
@@ -112,14 +112,9 @@ def print_exercise(done: Exercise, written: list[Path]) -> None:
         cells = [sweep.joint, show(sweep.lower, position, 3), show(sweep.upper, position, 3)]
         cells.append(show(sweep.mass, "mass", 3))
         effort = efforts.get(sweep.joint)
-        if effort is not None:
-            dimension = dimension_of("effort", effort.motion)
-            held = 0.0 if abs(effort.effort) < 1e-9 else abs(effort.effort)
-            stated = effort.limit < float("inf")
-            color = "red" if effort.too_weak else "default"
-            cells.append(show(held, dimension, 3) if held else "0")
-            cells.append(show(effort.limit, dimension, 3) if stated else "not stated")
-            cells.append(f"[{color}]{100 * effort.share:.0f}%[/]" if stated else "")
+        held, limit, share = effort_cells(effort)
+        weak = effort is not None and effort.too_weak
+        cells += [held, limit, f"[red]{share}[/]" if weak else share]
         table.add_row(*cells)
     console.print(table)
     console.print(f"\nmobility: {done.mobility}; moved mass {show(done.mass, 'mass')}")

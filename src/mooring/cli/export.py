@@ -7,7 +7,16 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.terminal import AllowOutside, Json, RobotFile, Search, busy, out, print_json
+from mooring.cli.terminal import (
+    AllowOutside,
+    Json,
+    RobotFile,
+    Search,
+    busy,
+    out,
+    print_json,
+    read_robot,
+)
 
 
 def export(
@@ -26,10 +35,9 @@ def export(
     json: Json = False,
 ) -> None:
     """Write a robot in an open format, listing what the format cannot carry."""
-    from mooring.formats import read
 
     with busy(f"exporting {file.name}"):
-        robot = read(file, allow_outside=allow_outside, search=search or ())
+        robot = read_robot(file, allow_outside, search)
         losses = robot.write(output, posture=posture)
     if json:
         print_json({"file": str(output), "not_carried": losses})

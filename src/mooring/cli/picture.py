@@ -8,7 +8,15 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.terminal import AllowOutside, RobotFile, Search, busy, out, positions_from
+from mooring.cli.terminal import (
+    AllowOutside,
+    RobotFile,
+    Search,
+    busy,
+    out,
+    positions_from,
+    read_robot,
+)
 from mooring.errors import ModelError
 
 
@@ -37,10 +45,9 @@ def picture(
     """A picture of a robot: posture, view, layers."""
     from mooring.drawing import picture as draw
     from mooring.drawing import picture_format
-    from mooring.formats import read
 
     picture_format(output)
-    robot = read(file, allow_outside=allow_outside, search=search or ())
+    robot = read_robot(file, allow_outside, search)
     positions: str | dict[str, float | str] | None = posture
     if joint:
         given = positions_from(joint)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from mooring.cli.terminal import AllowOutside, RobotFile, Search, busy, out, side
+from mooring.cli.terminal import AllowOutside, RobotFile, Search, busy, out, read_robot, side
 
 if TYPE_CHECKING:
     from mooring.model import Robot
@@ -35,10 +35,9 @@ def run(
     search: Search = None,
 ) -> None:
     """Simulate a robot: recording, plots and a picture of the end; exit code 1 if it failed."""
-    from mooring.formats import read
 
     with busy(f"reading {file.name}"):
-        robot = read(file, allow_outside=allow_outside, search=search or ())
+        robot = read_robot(file, allow_outside, search)
     if motion is None and posture is None and len(robot.motions) == 1:
         motion = next(iter(robot.motions))
     recording = simulate_with_bar(

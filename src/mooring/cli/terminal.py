@@ -17,6 +17,8 @@ from mooring.errors import ModelError
 if TYPE_CHECKING:
     from rich.console import Console
 
+    from mooring.model import Robot
+
 RobotFile = Annotated[
     Path, typer.Argument(metavar="ROBOT", help="A document (.yaml) or a URDF file (.urdf).")
 ]
@@ -35,6 +37,13 @@ MARKS = {
     "warning": "[dark_orange3]warning[/]",
     "note": "[dark_cyan]note[/]",
 }
+
+
+def read_robot(file: Path, allow_outside: bool, search: list[Path] | None) -> Robot:
+    """The robot that a command is about."""
+    from mooring.formats import read
+
+    return read(file, allow_outside=allow_outside, search=search or ())
 
 
 @cache

@@ -15,6 +15,7 @@ from mooring.cli.terminal import (
     counted,
     out,
     print_json,
+    read_robot,
 )
 
 if TYPE_CHECKING:
@@ -33,11 +34,10 @@ def tree(
     json: Json = False,
 ) -> None:
     """The kinematic tree, with joint types, axes, limits and masses."""
-    from mooring.formats import read
     from mooring.model.structure import roots
 
     with busy(f"reading {file.name}"):
-        robot = read(file, allow_outside=allow_outside, search=search or ())
+        robot = read_robot(file, allow_outside, search)
         frames = robot.link_frames()
         inertias = {name: robot.inertia(name, frames[name]) for name in robot.links}
     root = roots(robot)[0]

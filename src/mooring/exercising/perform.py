@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -20,6 +21,18 @@ from mooring.kinematics.overlaps import Meeting, Surroundings
 from mooring.kinematics.overlaps.survey import random_positions, survey_at
 from mooring.model import Robot
 from mooring.tree import Tree
+
+
+class Occasion(NamedTuple):
+    """What the robot did at a position.
+
+    Attributes:
+        words: for people.
+        joint: the one that moved alone, if one did.
+    """
+
+    words: str
+    joint: str | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,7 +65,7 @@ class Exercise:
     together: Array
     meetings: tuple[Meeting, ...]
     further: tuple[Meeting, ...]
-    where: tuple[tuple[str, ...], tuple[str, ...]]
+    where: tuple[tuple[Occasion, ...], tuple[Occasion, ...]]
     efforts: tuple[HoldingEffort, ...]
     changes: tuple[Change, ...]
     unreachable: tuple[str, ...]
@@ -135,14 +148,17 @@ def exercise(
         announcing.progress(number + 1, len(driven))
     together = _together(tree, home, sweeps, steps)
     postures, unreachable = _postures(robot, tree)
-    alone = [(home[None], "in the home position")]
+    alone = [(home[None], Occasion("in the home position"))]
     for one in sweeps:
-        alone.append((one.positions, f"while {one.joint} moves alone"))
+        alone.append((one.positions, Occasion(f"while {one.joint} moves alone", one.joint)))
     for name, q in postures.items():
-        alone.append((q[None], f"in posture {name}"))
+        alone.append((q[None], Occasion(f"in posture {name}")))
     several = [
-        (together, "while all joints move together"),
-        (random_positions(tree, samples, seed), "with several joints away from home"),
+        (together, Occasion("while all joints move together")),
+        (
+            random_positions(tree, samples, seed),
+            Occasion("with several joints away from home"),
+        ),
     ]
     positions = np.vstack([states for states, _ in (*alone, *several)])
     around = Surroundings(robot, tree)
@@ -166,8 +182,8 @@ def exercise(
     )
 
 
-def _told(ways: list[tuple[Array, str]]) -> tuple[str, ...]:
-    return tuple(words for states, words in ways for _ in states)
+def _told(ways: list[tuple[Array, Occasion]]) -> tuple[Occasion, ...]:
+    return tuple(occasion for states, occasion in ways for _ in states)
 
 
 def _together(tree: Tree, home: Array, sweeps: list[Sweep], steps: int) -> Array:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from mooring.exercising.efforts import HoldingEffort
 from mooring.exercising.perform import Exercise
 from mooring.kinematics.overlaps import Meeting
 from mooring.model.fields import dimension_of
@@ -11,16 +12,15 @@ from mooring.units import show
 
 
 def where(done: Exercise, meeting: Meeting) -> str:
-    """Where a pair came nearest, e.g. "while slew moves alone, slew at 35 deg"."""
-    told = done.where[0] if meeting in done.meetings else done.where[1]
-    words = told[meeting.at]
+    """Where a pair came nearest, e.g. "while slew moves alone, at 35 deg"."""
     if meeting.lasting and meeting.distance < 0:
         return "always"
-    for sweep in done.sweeps:
-        if words == f"while {sweep.joint} moves alone":
-            value = float(meeting.q[done.tree.coordinate(sweep.joint)])
-            return f"{words}, at {show(value, dimension_of('position', sweep.motion), 3)}"
-    return words
+    occasion = done.where[0 if meeting in done.meetings else 1][meeting.at]
+    if occasion.joint is None:
+        return occasion.words
+    value = float(meeting.q[done.tree.coordinate(occasion.joint)])
+    dimension = dimension_of("position", done.robot.joints[occasion.joint].motion)
+    return f"{occasion.words}, at {show(value, dimension, 3)}"
 
 
 def as_markdown(done: Exercise) -> str:
@@ -44,7 +44,9 @@ def as_markdown(done: Exercise) -> str:
         effort = efforts.get(sweep.joint)
         cells = [sweep.joint, show(sweep.lower, position, 3), show(sweep.upper, position, 3)]
         cells += [_listed(sweep.moving), show(sweep.mass, "mass", 3)]
-        cells += ["", "", ""] if effort is None else list(_effort_cells(effort.joint, done))
+        held, limit, share = effort_cells(effort)
+        weak = effort is not None and effort.too_weak
+        cells += [held, limit, f"{share} too weak" if weak else share]
         lines.append("| " + " | ".join(cells) + " |")
     lines += _section("Did not come to the end of its range", list(done.stops))
     doubts = [
@@ -155,15 +157,16 @@ def _meeting(done: Exercise, meeting: Meeting) -> dict[str, Any]:
     }
 
 
-def _effort_cells(joint: str, done: Exercise) -> tuple[str, str, str]:
-    effort = next(e for e in done.efforts if e.joint == joint)
+def effort_cells(effort: HoldingEffort | None) -> tuple[str, str, str]:
+    """What holding takes, the limit, and the share of it; empty where nothing is known."""
+    if effort is None:
+        return "", "", ""
     dimension = dimension_of("effort", effort.motion)
     small = abs(effort.effort) < 1e-9
     said = "0" if small else show(abs(effort.effort), dimension, 3)
     if effort.limit == float("inf"):
         return said, "not stated", ""
-    mark = " too weak" if effort.too_weak else ""
-    return said, show(effort.limit, dimension, 3), f"{100 * effort.share:.0f}%{mark}"
+    return said, show(effort.limit, dimension, 3), f"{100 * effort.share:.0f}%"
 
 
 def _section(title: str, items: list[str]) -> list[str]:
