@@ -9,7 +9,7 @@ from mooring import Robot, simulate
 from mooring.errors import ModelError
 from mooring.kinematics import configuration
 from mooring.model import MotionStep
-from mooring.simulation.timeline import duration_of, timeline_of
+from mooring.simulation.timeline.build import plan
 from tests.support import folder_for, line_tender
 from tests.test_simulation import slider
 
@@ -48,27 +48,28 @@ class Timelines(unittest.TestCase):
 
     def test_haste_is_told_and_waiting_counts(self) -> None:
         robot = driven_slider(velocity="500 mm/s")
-        tree, notes = robot.tree(), []
+        tree = robot.tree()
         steps = [
             MotionStep(to="near", hold="0.5 s"),
             MotionStep(to="far", over="1 s", hold="2 s"),
             MotionStep(hold="1 s"),
         ]
-        timeline = timeline_of(robot, tree, steps, configuration(robot, "near"), notes)
-        self.assertAlmostEqual(duration_of(steps, timeline), 0.5 + 1 + 2 + 1)
+        planned = plan(robot, tree, steps, configuration(robot, "near"))
+        timeline = planned.timeline
+        self.assertAlmostEqual(planned.seconds, 0.5 + 1 + 2 + 1)
         self.assertEqual((timeline.starts.tolist(), timeline.ends.tolist()), ([0.5], [1.5]))
-        self.assertIn("asks slide for 3.75 m/s, above its limit of 500 mm/s", notes[0])
+        self.assertIn("asks slide for 3.75 m/s, above its limit of 500 mm/s", planned.notes[0])
         with self.assertRaisesRegex(ModelError, "gives no duration, and no joint it moves has"):
             simulate(driven_slider(), motion=[MotionStep(to="near"), MotionStep(to="far")])
 
     def test_every_way_of_the_tender_keeps_all_its_limits(self) -> None:
-        robot, notes = line_tender(), []
+        robot = line_tender()
         tree = robot.tree()
         steps = robot.motions["lay_line"]
         start = configuration(robot, steps[0].to)
-        timeline = timeline_of(robot, tree, steps, start, notes)
-        self.assertEqual(notes, [])
-        for point in timeline.points:
+        planned = plan(robot, tree, steps, start)
+        self.assertEqual(planned.notes, [])
+        for point in planned.timeline.points:
             self.assertTrue((point >= tree.joints.lower - 1e-9).all())
             self.assertTrue((point <= tree.joints.upper + 1e-9).all())
             # Every target is a posture the mechanism can be in.

@@ -89,7 +89,9 @@ class RoughMotion(unittest.TestCase):
         run = simulate(slider(upper="300 mm"), velocities={"slide": 1.0}, seconds=1)
         self.assertLess(run.table["slide.position"].max(), 0.3 + 1e-6)
         self.assertLess(run.table["slide.velocity"].iloc[-1], 1e-9)
-        self.assertIn("ran against its upper stop at 300 mm, first at 0.30 s", " ".join(run.notes))
+        finding = run.diagnose()[0]
+        self.assertEqual((finding.code, finding.item), ("at-stop", "slide"))
+        self.assertAlmostEqual(finding.since, 0.3, delta=2e-3)
 
     def test_a_motor_is_as_strong_as_its_limit_and_no_stronger(self) -> None:
         robot = slider(effort="50 N")
@@ -102,7 +104,7 @@ class RoughMotion(unittest.TestCase):
         rate = (velocity[0.6] - velocity[0.2]) / 0.4
         self.assertAlmostEqual(rate, 5.0, delta=1e-6)
         self.assertLessEqual(run.table["slide.effort"].abs().max(), 50 + 1e-9)
-        self.assertIn("at its limit of 50 N", " ".join(run.notes))
+        self.assertIn("at its limit of 50 N", run.diagnose()[0].message)
 
     def test_stiff_motors_do_not_explode_and_hold_what_statics_says(self) -> None:
         robot = pendulum(effort=1e6)

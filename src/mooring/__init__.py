@@ -15,20 +15,24 @@ if TYPE_CHECKING:
     from mooring.drawing import picture
     from mooring.errors import MooringError
     from mooring.exercising import exercise
-    from mooring.formats import read
+    from mooring.formats import read, read_scene
     from mooring.formats.document import DocumentEditor
     from mooring.model import Robot
     from mooring.model.comparing import differences
-    from mooring.simulation import Recording, simulate
+    from mooring.model.scene import Ground, Scene
+    from mooring.simulation import Recording, Simulation, simulate
 
 __version__ = "0.1.0"
 
 _HOMES = {
     "Assembly": "mooring.cad",
     "DocumentEditor": "mooring.formats.document",
+    "Ground": "mooring.model.scene",
     "MooringError": "mooring.errors",
     "Recording": "mooring.simulation",
     "Robot": "mooring.model",
+    "Scene": "mooring.model.scene",
+    "Simulation": "mooring.simulation",
     "check": "mooring.checks",
     "demo": "",
     "differences": "mooring.model.comparing",
@@ -38,15 +42,19 @@ _HOMES = {
     "picture": "mooring.drawing",
     "read": "mooring.formats",
     "read_cad": "mooring.cad",
+    "read_scene": "mooring.formats",
     "simulate": "mooring.simulation",
 }
 
 __all__ = [
     "Assembly",
     "DocumentEditor",
+    "Ground",
     "MooringError",
     "Recording",
     "Robot",
+    "Scene",
+    "Simulation",
     "check",
     "demo",
     "differences",
@@ -56,6 +64,7 @@ __all__ = [
     "picture",
     "read",
     "read_cad",
+    "read_scene",
     "simulate",
 ]
 

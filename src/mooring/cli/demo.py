@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from mooring.cli.check import print_report
-from mooring.cli.run import simulate_with_bar, write_run
+from mooring.cli.running import paced, write_run
 from mooring.cli.terminal import busy, counted, out
 
 if TYPE_CHECKING:
@@ -33,6 +33,7 @@ def demo(
     from mooring.exercising.report import summary, where
     from mooring.files import write_text
     from mooring.formats import read
+    from mooring.simulation import Simulation, run_length
     from mooring.units import show
 
     began = time.perf_counter()
@@ -74,7 +75,9 @@ def demo(
     console.print(f"line_tender.urdf with its meshes; {len(losses)} things URDF cannot carry")
 
     _heading("Moved")
-    recording = simulate_with_bar(robot, motion=_MOTION)
+    simulation = Simulation(robot, motion=_MOTION)
+    paced(simulation, run_length(simulation, None))
+    recording = simulation.recording
     _say_what_moved(recording)
 
     with busy("drawing"):
@@ -82,7 +85,7 @@ def demo(
         picture(
             robot, posture="stowed", layers=("visual", "collision", "axes"), view=(-40.0, 15.0)
         ).save(output / "collision_and_axes.png")
-    write_run(robot, recording, output)
+    write_run(simulation, recording, output, plot=True, film=False)
 
     _heading("Wrote")
     console.print(f"[bold]{output}/[/]")
@@ -110,6 +113,10 @@ _WHAT = {
     "collision_and_axes.png": "collision shapes and joint axes",
     "end.png": "where the run ended",
     "recording.csv": "positions, velocities, efforts, energies by name",
+    "recording.parquet": "the same, to go on from",
+    "recording.json": "what its columns mean, and what went wrong",
+    "contacts.parquet": "what touched what, where and how hard",
+    "contacts.png": "when what touched what",
     "motion.png": "positions and targets",
     "motion.glb": "the run as an animation, for any glTF viewer",
     "effort.png": "motor efforts against their limits",
@@ -135,5 +142,5 @@ def _say_what_moved(recording: Recording) -> None:
             f"  {joint:<16}{position.min():>8.1f} .. {position.max():>7.1f} {unit:<4}"
             f"  at most {share:>3.0f}% of its effort limit"
         )
-    for note in recording.notes:
+    for note in (*recording.notes, *recording.findings):
         console.print(f"[dark_orange3]note:[/] {note}", soft_wrap=True)

@@ -1,22 +1,25 @@
-"""mooring run: simulate a robot."""
+"""mooring run: simulate a robot or a scene."""
 
 from __future__ import annotations
 
-import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from mooring.cli.terminal import AllowOutside, RobotFile, Search, busy, out, read_robot, side
+from mooring.cli.running import paced, write_run
+from mooring.cli.terminal import AllowOutside, Search, busy, out
 
 if TYPE_CHECKING:
-    from mooring.model import Robot
+    from mooring.model.scene import Scene
     from mooring.simulation import Recording
 
 
 def run(
-    file: RobotFile,
+    file: Annotated[
+        Path,
+        typer.Argument(metavar="ROBOT_OR_SCENE", help="A document (.yaml) or a URDF file (.urdf)."),
+    ],
     output: Annotated[Path, typer.Option("--output", "-o", help="A folder for what comes out.")],
     motion: Annotated[
         str | None,
@@ -27,81 +30,97 @@ def run(
         str | None,
         typer.Option(help="How long, e.g. 10 or '2 min'; the motion's length if not given."),
     ] = None,
-    step: Annotated[str, typer.Option(help="Time step.")] = "1 ms",
-    rate: Annotated[str, typer.Option(help="Recorded instants per second.")] = "100 Hz",
+    speed: Annotated[
+        str, typer.Option(help="max, 1 for real time, 0.05 for slow motion, ...")
+    ] = "max",
+    film: Annotated[bool, typer.Option("--film", help="Write a film, too.")] = False,
+    plot: Annotated[bool, typer.Option(help="Leave plots out with --no-plot.")] = True,
+    step: Annotated[str | None, typer.Option(help="Time step; 1 ms if not given.")] = None,
+    rate: Annotated[
+        str | None, typer.Option(help="Recorded instants per second; 100 if not given.")
+    ] = None,
     motors: Annotated[bool, typer.Option(help="Leave the motors off with --no-motors.")] = True,
     stepper: Annotated[str, typer.Option(help="robust or accurate.")] = "robust",
+    seed: Annotated[int | None, typer.Option(help="Of everything random.")] = None,
+    resume: Annotated[
+        Path | None, typer.Option(help="Go on from the recording in this folder.")
+    ] = None,
+    at: Annotated[
+        str | None, typer.Option(help="From which of its instants, e.g. '2.5 s'; its last.")
+    ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
 ) -> None:
-    """Simulate a robot: recording, plots and a picture of the end; exit code 1 if it failed."""
+    """Simulate a robot or a scene: recording, plots, film, and what went wrong.
+
+    Ctrl-C ends the run and keeps what was recorded. The exit code is 1 if it failed.
+    """
+    from mooring.simulation import Recording as Kept
+    from mooring.simulation import Simulation, run_length
 
     with busy(f"reading {file.name}"):
-        robot = read_robot(file, allow_outside, search)
-    if motion is None and posture is None and len(robot.motions) == 1:
+        scene = _scene(file, allow_outside, search)
+    robot = scene.robot
+    if motion is None and posture is None and scene.motion is None and len(robot.motions) == 1:
         motion = next(iter(robot.motions))
-    recording = simulate_with_bar(
-        robot, motion=motion, posture=posture, seconds=_number(seconds), step=_number(step),
-        rate=_number(rate), powered=motors, stepper=stepper,
-    )  # fmt: skip
-    written = write_run(robot, recording, output)
-    console = out()
-    what = f"motion {motion}" if motion else f"posture {posture}" if posture else "from zero"
-    table = recording.table
-    if len(table):
-        console.print(
-            f"[bold]{robot.name}[/]: {what}, {table.index[-1]:.2f} s, {len(table):,} instants"
-        )
-    for note in recording.notes:
-        console.print(f"[dark_orange3]note:[/] {note}", soft_wrap=True)
+    pace = _pace(speed)
+    with busy("planning"):
+        simulation = Simulation(
+            scene if scene.ground is not None or scene.start else robot,
+            motion=motion, posture=posture, step=_number(step), rate=_number(rate),
+            powered=motors, stepper=stepper, seed=seed,  # type: ignore[arg-type]
+        )  # fmt: skip
+        if resume is not None:
+            simulation.reset(Kept.read(resume), _number(at))
+        length = run_length(simulation, _number(seconds))
+    paced(simulation, length, pace)
+    with busy("looking for what went wrong"):
+        recording = simulation.recording
+    written = write_run(simulation, recording, output, plot=plot, film=film)
+    what = f"motion {motion}" if motion else f"posture {posture}" if posture else ""
+    _say(recording, what)
     for path in written:
-        console.print(f"wrote {path}", soft_wrap=True)
+        out().print(f"wrote {path}", soft_wrap=True)
     if not recording.complete:
         raise typer.Exit(1)
 
 
-def simulate_with_bar(robot: Robot, **options: object) -> Recording:
-    """`mooring.simulate` with a progress bar where somebody watches."""
-    from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
+def _scene(file: Path, allow_outside: bool, search: list[Path] | None) -> Scene:
+    from mooring.formats import read, read_scene
+    from mooring.model.scene import Scene
 
-    from mooring.simulation import simulate
-
-    if not sys.stderr.isatty():
-        return simulate(robot, **options)  # type: ignore[arg-type]
-    columns = (TextColumn("simulating"), BarColumn(), TextColumn("{task.fields[at]}"))
-    with Progress(*columns, TimeRemainingColumn(), console=side(), transient=True) as bar:
-        task = bar.add_task("", total=1.0, at="")
-
-        def advance(reached: float, length: float) -> None:
-            bar.update(task, completed=reached / length, at=f"{reached:.1f} of {length:.1f} s")
-
-        return simulate(robot, progress=advance, **options)  # type: ignore[arg-type]
+    if file.suffix.lower() in (".yaml", ".yml"):
+        return read_scene(file, allow_outside=allow_outside)
+    return Scene.of(read(file, allow_outside=allow_outside, search=search or ()))
 
 
-def write_run(robot: Robot, recording: Recording, folder: Path) -> list[Path]:
-    """The recording, its plots and a picture of the last instant."""
-    from mooring.drawing import picture
-    from mooring.drawing.plots import save_plots
-    from mooring.simulation import write_animation
+def _say(recording: Recording, what: str) -> None:
+    console = out()
+    table = recording.table
+    if len(table):
+        words = [what] if what else []
+        words += [f"{table.index[-1]:.2f} s", f"{len(table):,} instants"]
+        console.print(f"[bold]{recording.robot}[/]: {', '.join(words)}")
+    for note in recording.notes:
+        console.print(f"[dark_orange3]note:[/] {note}", soft_wrap=True)
+    for number, finding in enumerate(recording.findings):
+        mark = "[bold dark_orange3]likely cause:[/]" if number == 0 else "[dark_orange3]also:[/]"
+        mark = mark if len(recording.findings) > 1 else "[dark_orange3]found:[/]"
+        console.print(f"{mark} {finding.message}", soft_wrap=True)
+        console.print(f"  [dark_cyan]remedy:[/] {finding.remedy}", soft_wrap=True)
 
-    folder.mkdir(parents=True, exist_ok=True)
-    table = folder / "recording.csv"
-    recording.write_csv(table)
-    written = [table]
-    if len(recording.table) > 1:
-        with busy("plotting"):
-            written += save_plots(recording, folder)
-    if any(link.parts or link.extra_visuals for link in robot.links.values()):
-        with busy("drawing"):
-            last = dict(zip(recording.coordinates, recording.positions()[-1], strict=True))
-            caption = f"{robot.name}, after {recording.table.index[-1]:.2f} s"
-            image = picture(robot, posture=last, caption=caption)
-            image.save(folder / "end.png")
-        written.append(folder / "end.png")
-        if len(recording.table) > 1:
-            write_animation(robot, recording, folder / "motion.glb")
-            written.append(folder / "motion.glb")
-    return written
+
+def _pace(speed: str) -> float:
+    """How many times real time; inf for as fast as it goes."""
+    if speed == "max":
+        return float("inf")
+    try:
+        pace = float(speed)
+    except ValueError:
+        pace = -1.0
+    if not pace > 0:
+        raise typer.BadParameter(f"{speed!r} is neither max nor a number greater than zero")
+    return pace
 
 
 def _number(text: str | None) -> float | str | None:

@@ -4,7 +4,7 @@ from mooring.dynamics.forward import forward_dynamics
 from mooring.dynamics.inverse import inverse_dynamics
 from mooring.dynamics.mass import kinetic_energy, mass_matrix, potential_energy
 from mooring.dynamics.springs import spring_efforts
-from mooring.dynamics.standard import STANDARD_GRAVITY
+from mooring.standard import STANDARD_GRAVITY
 
 __all__ = [
     "STANDARD_GRAVITY",

@@ -7,9 +7,9 @@ from numpy.typing import ArrayLike
 
 from mooring.compiling import compiles
 from mooring.dynamics.kernels.forward import batch_forward_dynamics
-from mooring.dynamics.standard import STANDARD_GRAVITY
 from mooring.errors import UnsoundRobotError
 from mooring.geometry import Array
+from mooring.standard import STANDARD_GRAVITY
 from mooring.tree import Tree
 from mooring.tree.batches import matching_rows
 

@@ -6,9 +6,9 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring.compiling import compiles
-from mooring.dynamics.kernels.inverse import batch_inverse_dynamics
-from mooring.dynamics.standard import STANDARD_GRAVITY
+from mooring.dynamics.kernels.bodies import batch_inverse_dynamics
 from mooring.geometry import Array
+from mooring.standard import STANDARD_GRAVITY
 from mooring.tree import Tree
 from mooring.tree.batches import matching_rows
 

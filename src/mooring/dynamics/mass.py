@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring.compiling import compiles
-from mooring.dynamics.kernels.mass_matrix import batch_mass_matrix
-from mooring.dynamics.standard import STANDARD_GRAVITY
+from mooring.dynamics.kernels.bodies import batch_mass_matrix
 from mooring.geometry import Array
 from mooring.kinematics import link_poses
+from mooring.standard import STANDARD_GRAVITY
 from mooring.tree import Tree
 from mooring.tree.batches import matching_rows, rows
 

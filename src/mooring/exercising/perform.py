@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring import announcing
-from mooring.dynamics import STANDARD_GRAVITY
 from mooring.errors import RunError
 from mooring.exercising.changes import Change, changes
 from mooring.exercising.efforts import HoldingEffort, holding_efforts
@@ -20,6 +19,7 @@ from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Meeting, Surroundings
 from mooring.kinematics.overlaps.survey import random_positions, survey_at
 from mooring.model import Robot
+from mooring.standard import STANDARD_GRAVITY
 from mooring.tree import Tree
 
 

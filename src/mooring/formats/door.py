@@ -8,6 +8,7 @@ from pathlib import Path
 
 from mooring.errors import InputError
 from mooring.formats.document import load_document
+from mooring.formats.document.scene import kind_of, load_scene
 from mooring.formats.graph import write_dot, write_svg
 from mooring.formats.resolved import write_json
 from mooring.formats.scenes.gltf import write_glb
@@ -15,6 +16,7 @@ from mooring.formats.scenes.meshes import write_mesh
 from mooring.formats.scenes.posed import Posture
 from mooring.formats.urdf import read_urdf, write_urdf
 from mooring.model import Robot
+from mooring.model.scene import Scene
 
 
 def _document(file: Path, allow_outside: bool, _: Sequence[Path]) -> Robot:
@@ -74,6 +76,28 @@ def read(
         known = ", ".join(READABLE)
         raise InputError(f"{path}: not a robot description; readable are files ending in {known}")
     return reader(path, allow_outside, [Path(folder) for folder in search])
+
+
+def read_scene(file: str | PathLike[str], *, allow_outside: bool = False) -> Scene:
+    """Read a scene from a document with `kind: scene`; a robot by itself is a scene, too.
+
+    Args:
+        file: a document, or a URDF file.
+        allow_outside: whether a document may take others from outside its folder.
+
+    Raises:
+        InputError: the file is missing, of another format, or cannot be understood; the message
+            has file and line.
+
+    Example:
+        >>> from mooring import demo
+        >>> read_scene(demo.LINE_TENDER.document).name
+        'line_tender'
+    """
+    path = Path(file)
+    if kind_of(path) == "scene":
+        return load_scene(path, allow_outside=allow_outside)
+    return Scene.of(read(path, allow_outside=allow_outside))
 
 
 def write(robot: Robot, file: Path, posture: Posture = None) -> list[str]:

@@ -57,6 +57,13 @@ def resolved(robot: Robot, meshes: MeshesBeside) -> dict[str, Any]:
     """
     frames = robot.link_frames()
     sections = {
+        "materials": {
+            name: _entry(material)
+            for name in dict.fromkeys(
+                link.surface or link.material for link in robot.links.values()
+            )
+            if name is not None and (material := robot.materials.get(name)) is not None
+        },
         "links": {name: _link(robot, name, frames[name], meshes) for name in robot.links},
         "frames": {
             name: {"link": f.link, "role": f.role, "at": _place(f.at, frames[f.link])}
@@ -97,6 +104,9 @@ def _link(robot: Robot, name: str, frame: Array, meshes: MeshesBeside) -> dict[s
         entry["collision"] = collisions
     elif link.collision_rules is not None:
         entry["collision"] = "none"
+    touches = link.surface or link.material
+    if touches in robot.materials:
+        entry["surface"] = touches
     return entry
 
 

@@ -1,4 +1,4 @@
-"""What moves a robot: motors, named postures, and motions from one to the next."""
+"""What moves a robot: motors."""
 
 from __future__ import annotations
 
@@ -8,7 +8,6 @@ from pydantic import Field, model_validator
 
 from mooring.model.fields import (
     Described,
-    Duration,
     JointDamping,
     JointStiffness,
     MomentOfInertia,
@@ -20,31 +19,36 @@ from mooring.model.fields import (
 class Motor(Described):
     """Drives a joint towards a target.
 
-    By position its effort is p * position error + d * velocity error, by velocity d * velocity
-    error, by effort what it is told. It is cut off at the joint's effort limit and at what the
-    motor itself can do.
+    By position its effort is p * position error + i * its integral + d * velocity error, by
+    velocity d * velocity error, by effort what it is told. It is cut off at the joint's effort
+    limit and at what the motor itself can do. By motion the joint goes as it is told, whatever
+    effort that takes, which is recorded.
 
     Attributes:
         name: unique among the robot's motors.
         joint: the joint it drives.
-        mode: what its target is: position, velocity or effort.
+        mode: what its target is: position, velocity, effort or motion.
         p: effort per position error [N m/rad or N/m]; for position.
+        i: effort per integral of the position error, per second; for position.
         d: effort per velocity error [N m s/rad or N s/m]; for position and velocity.
         gear_ratio: turns of the motor per turn of the joint, or radians per metre of its way.
         rotor_inertia: of what turns with the motor, before the gear [kg m^2].
         torque: the largest of the motor itself, before the gear [N m].
+        feed_forward: gravity adds the effort that holds the machine up where it is.
         at_limit: what it does at its largest effort: hold it, or trip and stay off.
     """
 
     name: str = Field(exclude=True)
     motion: Motion = Field("rotation", exclude=True)
     joint: str
-    mode: Literal["position", "velocity", "effort"] = "position"
+    mode: Literal["position", "velocity", "effort", "motion"] = "position"
     p: JointStiffness | None = Field(None, ge=0)
+    i: JointStiffness | None = Field(None, ge=0)
     d: JointDamping | None = Field(None, ge=0)
     gear_ratio: float = Field(1.0, gt=0)
     rotor_inertia: MomentOfInertia = Field(0.0, ge=0)
     torque: Torque | None = Field(None, gt=0)
+    feed_forward: Literal["none", "gravity"] = "none"
     at_limit: Literal["hold", "trip"] = "hold"
 
     @model_validator(mode="after")
@@ -52,23 +56,12 @@ class Motor(Described):
         if (self.p is None) == (self.mode == "position"):
             says = "needs p" if self.mode == "position" else "has no p"
             raise ValueError(f"a motor driven by {self.mode} {says}")
-        if self.mode == "effort" and self.d is not None:
-            raise ValueError("a motor driven by effort has no d")
+        if self.i is not None and self.mode != "position":
+            raise ValueError(f"a motor driven by {self.mode} has no i")
+        if self.mode in ("effort", "motion") and self.d is not None:
+            raise ValueError(f"a motor driven by {self.mode} has no d")
+        if self.mode == "motion" and self.feed_forward != "none":
+            raise ValueError("a motor driven by motion needs no feed_forward")
         if self.mode == "velocity" and not self.d:
             raise ValueError("a motor driven by velocity needs d")
         return self
-
-
-class MotionStep(Described):
-    """One step of a motion: go to a posture, then wait.
-
-    Attributes:
-        to: the name of a posture; None stays where the last step went.
-        over: how long the way takes [s]; None takes the shortest time that the joints' velocity
-            limits allow.
-        hold: how long to stay there [s].
-    """
-
-    to: str | None = None
-    over: Duration | None = Field(None, gt=0)
-    hold: Duration = Field(0.0, ge=0)

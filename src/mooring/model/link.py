@@ -37,6 +37,7 @@ class Link:
         cad_frame: the link's frame in the coordinates of the CAD that its parts come from, (4, 4),
             for a link that came with another robot; None where that is this robot's own CAD.
         carrier: whether it only connects the simple joints of a compound one; it has no mass.
+        surface: the material that it touches others with, where that is not `material`.
         included_as: which inclusion it came with; links of different inclusions share parts.
     """
 
@@ -54,6 +55,7 @@ class Link:
     given_collisions: list[PlacedShape] = field(default_factory=list)
     cad_frame: Array | None = None
     carrier: bool = False
+    surface: str | None = None
     included_as: str = ""
 
     @cached_property

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from mooring.model.fields import Color, Density, Described
+from mooring.model.fields import Color, Density, Described, Length
 
 
 class Material(Described):
@@ -14,11 +14,24 @@ class Material(Described):
         name: as links refer to it.
         density: [kg/m^3].
         color: "#rrggbb", drawn on parts that have no color of their own.
+        friction: sliding friction coefficient; two surfaces have the geometric mean of theirs.
+        restitution: the share of the speed that an impact gives back; of two the larger counts.
+        rolling_friction: how far ahead of its middle something rolling is pressed on [m].
+        spinning_friction: the lever of friction against turning on the spot [m].
     """
 
     name: str = Field(exclude=True)
     density: Density = Field(gt=0)
     color: Color | None = None
+    friction: float = Field(default=0.6, ge=0)
+    restitution: float = Field(default=0.0, ge=0, le=1)
+    rolling_friction: Length = Field(default=0.0, ge=0)
+    spinning_friction: Length = Field(default=0.0, ge=0)
+
+    @property
+    def surface(self) -> tuple[float, float, float, float]:
+        """Friction, restitution, rolling and spinning friction."""
+        return self.friction, self.restitution, self.rolling_friction, self.spinning_friction
 
 
 # Usual values at room temperature, from engineering handbooks.

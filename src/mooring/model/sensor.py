@@ -58,12 +58,16 @@ class Imu(_Mounted):
 
     Attributes:
         kind: imu.
+        force_bias: what it adds to the specific force, in its own axes [m/s^2].
+        rate_bias: what it adds to the angular rate [rad/s].
         force_noise: of the specific force, a density [m/s^2/sqrt(Hz)].
         rate_noise: of the angular rate, a density [rad/s/sqrt(Hz)].
         orientation: whether it gives its orientation too.
     """
 
     kind: Literal["imu"]
+    force_bias: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    rate_bias: tuple[float, float, float] = (0.0, 0.0, 0.0)
     force_noise: float = Field(0.0, ge=0)
     rate_noise: float = Field(0.0, ge=0)
     orientation: bool = False
@@ -83,16 +87,34 @@ class Encoder(_Sensor):
     counts: int | None = Field(None, gt=0)
 
 
+class JointTorque(_Sensor):
+    """Measures the torque (or force) that a joint passes on along its axis, behind its gear.
+
+    Attributes:
+        kind: joint_torque.
+        joint: which one.
+        noise: standard deviation [N m or N].
+    """
+
+    kind: Literal["joint_torque"]
+    joint: str
+    noise: float = Field(0.0, ge=0)
+
+
 class ForceTorque(_Sensor):
-    """Measures the force and torque that a joint passes on.
+    """Measures the force and torque that a joint passes on to its child, in the child's frame.
 
     Attributes:
         kind: force_torque.
         joint: which one; a fixed joint does as well.
+        force_noise: standard deviation of each force [N].
+        moment_noise: of each moment [N m].
     """
 
     kind: Literal["force_torque"]
     joint: str
+    force_noise: float = Field(0.0, ge=0)
+    moment_noise: float = Field(0.0, ge=0)
 
 
 class ContactSensor(_Sensor):
@@ -116,7 +138,8 @@ class RangeScanner(_Mounted):
         rays: how many in a layer.
         layers: how many fans, one above the other.
         layer_field: angle from the lowest to the highest layer [rad].
-        nearest, farthest: distances it can measure [m].
+        nearest, farthest: distances it can measure [m]; it looks through what is nearer.
+        noise: standard deviation of a distance [m].
     """
 
     kind: Literal["range_scanner"]
@@ -126,6 +149,7 @@ class RangeScanner(_Mounted):
     layer_field: Angle = Field(0.0, ge=0)
     nearest: Length = Field(0.0, ge=0)
     farthest: Length = Field(30.0, gt=0)
+    noise: Length = Field(0.0, ge=0)
 
     @model_validator(mode="after")
     def _nearest_is_nearer(self) -> RangeScanner:
@@ -156,11 +180,12 @@ class CameraSensor(_Mounted):
         return self
 
 
-Sensor = Imu | Encoder | ForceTorque | ContactSensor | RangeScanner | CameraSensor
+Sensor = Imu | Encoder | JointTorque | ForceTorque | ContactSensor | RangeScanner | CameraSensor
 
 SENSOR_KINDS: dict[str, type[Sensor]] = {
     "imu": Imu,
     "encoder": Encoder,
+    "joint_torque": JointTorque,
     "force_torque": ForceTorque,
     "contact": ContactSensor,
     "range_scanner": RangeScanner,

@@ -146,3 +146,11 @@ def _count_below(robot: Robot, root: str) -> int:
                 reached.add(joint.child)
                 waiting.append(joint.child)
     return len(reached)
+
+
+def carrier_of(robot: Robot, link: str) -> str:
+    """The first link of those that fixed joints hold together with one."""
+    parents = {joint.child: joint for joint in robot.joints.values()}
+    while link in parents and parents[link].type == "fixed":
+        link = parents[link].parent
+    return link

@@ -1,7 +1,18 @@
-"""Robots that move under gravity, driven by their motors."""
+"""Robots that move under gravity, driven by their motors, touching what is around them."""
 
 from mooring.simulation.animation import write_animation
-from mooring.simulation.recording import Recording
-from mooring.simulation.run import simulate
+from mooring.simulation.recording.finding import Finding
+from mooring.simulation.recording.recording import Recording
+from mooring.simulation.run import run_length, run_until, simulate
+from mooring.simulation.simulation import Instant, Simulation
 
-__all__ = ["Recording", "simulate", "write_animation"]
+__all__ = [
+    "Finding",
+    "Instant",
+    "Recording",
+    "Simulation",
+    "run_length",
+    "run_until",
+    "simulate",
+    "write_animation",
+]

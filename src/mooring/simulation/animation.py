@@ -11,7 +11,7 @@ from mooring.errors import ModelError
 from mooring.formats.scenes.gltf import Motion, write_glb
 from mooring.kinematics import link_poses
 from mooring.model import Robot
-from mooring.simulation.recording import Recording
+from mooring.simulation.recording.recording import Recording
 from mooring.units import to_si
 
 

@@ -34,6 +34,10 @@ class TreeArrays(NamedTuple):
     """(n,) index of the joint's first freedom in v; -1 for fixed joints"""
     position: Indices
     """(m,) index in q of each freedom's coordinate; -1 for those of floating joints"""
+    before: Indices
+    """(m,) the freedom before each one on the way from the root; -1 for the first"""
+    tip: Indices
+    """(n,) the last freedom that moves each body; -1 where nothing does"""
     rotor: Array
     """(m,) inertia that each freedom's drive adds on its own [kg m^2 or kg]"""
     rotation: Array

@@ -140,6 +140,8 @@ def _tree_arrays(
         coordinate=np.full(count, -1, dtype=np.int64),
         freedom=np.full(count, -1, dtype=np.int64),
         position=np.array([freedom.position for freedom in freedoms], dtype=np.int64),
+        before=np.full(len(freedoms), -1, dtype=np.int64),
+        tip=np.full(count, -1, dtype=np.int64),
         rotor=np.array([_rotor(robot, freedom.joint) for freedom in freedoms], dtype=float),
         rotation=np.tile(np.eye(3), (count, 1, 1)),
         translation=np.zeros((count, 3)),
@@ -164,6 +166,7 @@ def _tree_arrays(
             arrays.coordinate[row], arrays.freedom[row] = coordinate, freedom
             coordinate += len(_PLACES) if joint.type == "floating" else 1
             freedom += len(_SPEEDS) if joint.type == "floating" else 1
+    _chain_freedoms(arrays)
     without_mass = []
     for row, name in enumerate(links):
         inertia = robot.inertia(name, frames[row])
@@ -174,6 +177,18 @@ def _tree_arrays(
         arrays.centre[row] = inertia.centre
         arrays.tensor[row] = inertia.tensor
     return arrays, without_mass
+
+
+def _chain_freedoms(arrays: TreeArrays) -> None:
+    """Fill in `before` and `tip`."""
+    for row, parent in enumerate(arrays.parent):
+        last = arrays.tip[parent] if parent >= 0 else -1
+        first = arrays.freedom[row]
+        for freedom in range(first, first + (6 if arrays.kind[row] == FLOATING else 1)):
+            if first >= 0:
+                arrays.before[freedom] = last
+                last = freedom
+        arrays.tip[row] = last
 
 
 def _rotor(robot: Robot, joint: Joint | None) -> float:

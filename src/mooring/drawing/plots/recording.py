@@ -14,6 +14,7 @@ from mooring.geometry import Array
 from mooring.simulation import Recording
 
 _LIMIT = "#c8433f"
+_MOST_PAIRS = 14
 
 
 def motion(recording: Recording) -> Figure:
@@ -78,7 +79,8 @@ def energy(recording: Recording) -> Figure:
     stored = kinetic - kinetic[0] + raised
     given = table["energy.motors"].to_numpy()
     damping, friction = table["energy.damping"].to_numpy(), table["energy.friction"].to_numpy()
-    missing = given - stored - damping - friction
+    contact, pushed = table["energy.contact"].to_numpy(), table["energy.pushes"].to_numpy()
+    missing = given + pushed - stored - damping - friction - contact
     kilo = 1e-3 if max(np.abs(given).max(), np.abs(stored).max()) >= 2000 else 1.0
     unit = "kJ" if kilo == 1e-3 else "J"
     with styled():
@@ -87,9 +89,11 @@ def energy(recording: Recording) -> Figure:
         flow.plot(time, stored * kilo, color=color(0), label="stored in the machine")
         flow.plot(time, damping * kilo, color=color(1), label="lost to damping")
         flow.plot(time, friction * kilo, color=color(3), label="lost to friction")
+        if np.abs(contact).max(initial=0) > 0:
+            flow.plot(time, contact * kilo, color=color(4), label="lost in contacts, at stops")
         flow.plot(
             time, missing * kilo, color=_LIMIT, lw=1.2, ls=(0, (3, 2)),
-            label="not accounted for (stops, loops, time step)",
+            label="not accounted for (loops, time step)",
         )  # fmt: skip
         flow.set_title("balance since the start")
         inside.plot(time, raised * kilo, color=color(2), label="potential, since the start")
@@ -101,10 +105,37 @@ def energy(recording: Recording) -> Figure:
     return figure
 
 
+def contacts(recording: Recording) -> Figure:
+    """When what pressed on what, and how hard."""
+    table = recording.contacts
+    size = (table["fx"] ** 2 + table["fy"] ** 2 + table["fz"] ** 2) ** 0.5
+    names = table["first"].astype(str) + " - " + table["second"].astype(str)
+    summed = size.groupby([names, table["time"]]).sum()
+    pairs = list(summed.groupby(level=0).max().sort_values(ascending=False).index[:_MOST_PAIRS])
+    times = recording.table.index.to_numpy()
+    with styled():
+        figure, axes = sheet(1, f"{recording.robot}: contacts")
+        axis = axes[0]
+        if not pairs:
+            axis.text(0.5, 0.5, "nothing touched anything", ha="center", transform=axis.transAxes)
+        largest = float(summed.max()) if pairs else 1.0
+        for number, pair in enumerate(reversed(pairs)):
+            force = summed[pair].reindex(times).fillna(0.0).to_numpy()
+            top = number + 0.84 * force / largest
+            axis.fill_between(times, number, top, color=color(number), lw=0.6, step="mid")
+            axis.axhline(number, color=INK, lw=0.4)
+        axis.set_yticks(np.arange(len(pairs)) + 0.4, list(reversed(pairs)))
+        axis.set_title(
+            f"force between, to one scale; the largest is {largest:.4g} N" if pairs else ""
+        )
+    return figure
+
+
 PLOTS: dict[str, Callable[[Recording], Figure]] = {
     "motion": motion,
     "effort": effort,
     "energy": energy,
+    "contacts": contacts,
 }
 
 

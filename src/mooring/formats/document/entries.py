@@ -118,6 +118,7 @@ class LinkEntry(Described):
         inertia: about the centre of mass: three principal moments, or ixx, iyy, izz, ixy, ixz, iyz.
         visuals: shapes and meshes to show besides the parts.
         carrier: whether it only connects the simple joints of a compound one, and needs no mass.
+        surface: the material that it touches others with, where that is not `material`.
         collision: a rule (box, cylinder, capsule, sphere, hull, pieces, mesh, auto, none), a rule
             with its numbers, a shape, a mesh, or a list of such.
     """
@@ -133,7 +134,47 @@ class LinkEntry(Described):
     inertia: list[float | str] | None = None
     visuals: list[Any] = Field(default_factory=list)
     carrier: bool = False
+    surface: str | None = None
     collision: Any = None
+
+
+class BodyEntry(LinkEntry):
+    """Something in a scene that stands or lies about.
+
+    Attributes:
+        at: where its frame is.
+        box, sphere, cylinder, capsule: what it looks like and collides with, as one plain shape.
+        color: "#rrggbb", of that shape.
+        shapes: or several shapes and meshes, each with its place.
+    """
+
+    at: PlacementField = Field(default_factory=Placement)
+    box: Any = None
+    sphere: Any = None
+    cylinder: Any = None
+    capsule: Any = None
+    color: Any = None
+    shapes: list[Any] = Field(default_factory=list)
+
+
+class SceneRobotEntry(Described):
+    """A robot in a scene.
+
+    Attributes:
+        file: its document or URDF, from the scene's folder.
+        at: where its root's frame is.
+        base: fixed or floating; the robot's own if not given.
+        prefix: put before its names; needed where two robots have the same.
+        posture: in which it starts: a name, or positions by joint.
+        values: to use instead of those in its `values:`.
+    """
+
+    file: str
+    at: PlacementField = Field(default_factory=Placement)
+    base: Literal["fixed", "floating"] | None = None
+    prefix: str = ""
+    posture: str | dict[str, float | str] | None = None
+    values: dict[str, float | str] = Field(default_factory=dict)
 
 
 class MeshEntry(Described):

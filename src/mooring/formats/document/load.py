@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -43,6 +43,7 @@ from mooring.model.validation import EntryError, define
 VERSION = 1
 SECTIONS = (
     "mooring",
+    "kind",
     "name",
     "base",
     "values",
@@ -79,13 +80,14 @@ def load_document(file: Path, *, allow_outside: bool = False, text: str | None =
         DocumentError: everything that is wrong in it, each with its line.
     """
     session = Session(None if allow_outside else file.resolve().parent)
-    return _read(Source(file, text), {}, session)
+    return read_document(Source(file, text), {}, session)
 
 
-def _read(source: Source, values: Mapping[str, Any], session: Session) -> Robot:
+def read_document(source: Source, values: Mapping[str, Any], session: Session) -> Robot:
+    """A robot from a document, as part of a reading that may have others open."""
     session.open.append(source.file.resolve())
     try:
-        return _Loader(source, values, session).robot()
+        return Loader(source, values, session).robot()
     finally:
         session.open.pop()
 
@@ -94,7 +96,9 @@ _FOUND_BY = ("bore", "slide", "face", "centre", "frame")
 """Keys of an `at:` that is looked up in the CAD."""
 
 
-class _Loader:
+class Loader:
+    """Reads one document."""
+
     def __init__(self, source: Source, values: Mapping[str, Any], session: Session) -> None:
         self.source = source
         self.given = values
@@ -104,12 +108,7 @@ class _Loader:
         self.broken: set[str] = set()
 
     def robot(self) -> Robot:
-        document = self.source.values
-        if not isinstance(document, dict):
-            self._refuse((), "a robot document is a mapping that begins with 'mooring: 1'")
-            raise DocumentError(self.problems)
-        self._check_head(document)
-        document = self._evaluated(document)
+        document = self.head("robot", SECTIONS)
         name = document.get("name", self.source.file.stem)
         if not isinstance(name, str):
             self._refuse(("name",), f"the name must be text, got {name!r}")
@@ -117,9 +116,9 @@ class _Loader:
         robot.base = document.get("base", "fixed")
         if robot.base not in ("fixed", "floating"):
             self._refuse(("base",), f"base must be fixed or floating, got {robot.base!r}")
-        self._read_cad(robot, document.get("cad"))
-        self._each(document, "materials", robot.describe_material)
-        self._each(document, "links", lambda n, e: self._link(robot, n, e))
+        self.read_cad(robot, document.get("cad"))
+        self.each(document, "materials", robot.describe_material)
+        self.each(document, "links", lambda n, e: self._link(robot, n, e))
         # Chains make links that others may be put on, and may begin on links that others bring.
         self._chains(robot, document, on_own=True)
         self._collision(robot, document.get("collision"))
@@ -128,27 +127,36 @@ class _Loader:
             # What refers to the names of others would be found wrong; this is the news.
             raise DocumentError(self.problems)
         self._chains(robot, document, on_own=False)
-        self._frames(robot, document, on_ground=False)
+        self.frames(robot, document, on_ground=False)
         self._include(robot, document.get("include"), attached=True)
-        self._each(document, "joints", lambda n, e: robot.describe_joint(n, self._placed(e)))
-        self._each(document, "couplings", robot.describe_coupling)
-        self._each(document, "closures", lambda n, e: robot.describe_closure(n, self._placed(e)))
-        self._each(document, "postures", lambda n, e: _add_posture(robot, n, e))
-        self._frames(robot, document, on_ground=True)
-        self._each(document, "springs", robot.describe_spring)
-        self._allowances(robot, document.get("allowances"))
-        self._each(document, "motors", robot.describe_motor)
-        self._each(document, "sensors", robot.describe_sensor)
-        self._each(document, "motions", robot.add_motion, list)
-        self._guard(("checks",), partial(_read_checks, robot, document.get("checks")))
+        self.each(document, "joints", lambda n, e: robot.describe_joint(n, self.placed(e)))
+        self.each(document, "couplings", robot.describe_coupling)
+        self.each(document, "closures", lambda n, e: robot.describe_closure(n, self.placed(e)))
+        self.each(document, "postures", partial(self.posture, robot))
+        self.frames(robot, document, on_ground=True)
+        self.each(document, "springs", robot.describe_spring)
+        self.allowances(robot, document.get("allowances"))
+        self.each(document, "motors", robot.describe_motor)
+        self.each(document, "sensors", robot.describe_sensor)
+        self.each(document, "motions", robot.add_motion, list)
+        self.guard(("checks",), partial(_read_checks, robot, document.get("checks")))
         if self.problems:
             raise DocumentError(self.problems)
-        robot.places[()] = Place(self.source.file, 1)
-        for section in SECTIONS:
-            self._remember_places(robot, (section,), document.get(section))
+        self.remember(robot, document, SECTIONS)
         return robot
 
-    def _check_head(self, document: dict[str, Any]) -> None:
+    def remember(self, robot: Robot, document: Mapping[str, Any], sections: Sequence[str]) -> None:
+        """Keep where everything was written."""
+        robot.places[()] = Place(self.source.file, 1)
+        for section in sections:
+            self.remember_places(robot, (section,), document.get(section))
+
+    def head(self, kind: str, sections: Sequence[str]) -> dict[str, Any]:
+        """The document with its expressions evaluated, once it is what it should be."""
+        document = self.source.values
+        if not isinstance(document, dict):
+            self._refuse((), f"a {kind} document is a mapping that begins with 'mooring: 1'")
+            raise DocumentError(self.problems)
         version = document.get("mooring")
         if version is None:
             self._refuse((), "the document does not say its version; begin it with 'mooring: 1'")
@@ -157,9 +165,15 @@ class _Loader:
             text = f"version {version!r} of the document format; this Mooring reads {VERSION}"
             self._refuse(("mooring",), text)
             raise DocumentError(self.problems)
+        said = document.get("kind", "robot")
+        if said != kind:
+            advice = {"scene": "a scene is run, or read with read_scene"}.get(str(said), "")
+            self._refuse(("kind",), f"this is a {said}, and not a {kind}; {advice}".rstrip("; "))
+            raise DocumentError(self.problems)
         for key in document:
-            if key not in SECTIONS:
-                self._refuse((key,), f"unknown key {key!r}{did_you_mean(key, SECTIONS)}")
+            if key not in sections:
+                self._refuse((key,), f"unknown key {key!r}{did_you_mean(key, sections)}")
+        return self._evaluated(document)
 
     def _evaluated(self, document: dict[str, Any]) -> dict[str, Any]:
         """The document with its expressions evaluated."""
@@ -175,7 +189,7 @@ class _Loader:
             raise DocumentError(self.problems)
         return evaluated
 
-    def _read_cad(self, robot: Robot, entries: Any) -> None:
+    def read_cad(self, robot: Robot, entries: Any) -> None:
         if entries is None:
             return
         if not isinstance(entries, list) or not entries:
@@ -183,7 +197,7 @@ class _Loader:
             raise DocumentError(self.problems)
         assemblies = []
         for number, entry in enumerate(entries):
-            found = self._guard(("cad", number), partial(self._assembly, entry))
+            found = self.guard(("cad", number), partial(self._assembly, entry))
             if found is not None:
                 assemblies.append(found)
         if len(assemblies) < len(entries):
@@ -215,9 +229,9 @@ class _Loader:
         else:
             chosen = chains if on_own else None
         add = partial(self._chain, robot)
-        self._each({"chains": chosen}, "chains", add)
+        self.each({"chains": chosen}, "chains", add)
 
-    def _frames(self, robot: Robot, document: dict[str, Any], on_ground: bool) -> None:
+    def frames(self, robot: Robot, document: dict[str, Any], on_ground: bool) -> None:
         """The frames that are placed as they are written, or those that the geometry places."""
         frames = document.get("frames")
         chosen: Any = frames if not on_ground else None
@@ -228,30 +242,37 @@ class _Loader:
                 if (isinstance(entry, dict) and "on_ground" in entry) == on_ground
             }
         if on_ground and chosen and not self.problems:
-            self._each({"frames": chosen}, "frames", partial(self._footprint, robot))
+            self.each({"frames": chosen}, "frames", partial(self._footprint, robot))
         elif not on_ground:
             add = partial(self._frame, robot)
-            self._each({"frames": chosen}, "frames", add)
+            self.each({"frames": chosen}, "frames", add)
 
     def _frame(self, robot: Robot, name: str, entry: Any) -> None:
-        robot.describe_frame(name, self._placed(entry))
+        robot.describe_frame(name, self.placed(entry))
 
     def _footprint(self, robot: Robot, name: str, entry: Any) -> None:
         stands = define(FootprintEntry, f"frame {name!r}", entry)
         posture = None if stands.on_ground is True else stands.on_ground
         robot.add_frame(name, link=stands.link, at=footprint(robot, stands.link, posture))
 
-    def _allowances(self, robot: Robot, entries: Any) -> None:
+    def posture(self, robot: Robot, name: str, positions: Mapping[str, Any]) -> None:
+        """A posture; one that included robots have too is theirs, but for what is said here."""
+        if name not in robot.postures:
+            robot.add_posture(name, positions)
+            return
+        robot.postures[name] |= robot.read_positions(f"posture {name!r}", positions)
+
+    def allowances(self, robot: Robot, entries: Any) -> None:
         if entries is None:
             return
         if not isinstance(entries, list):
             self._refuse(("allowances",), "allowances is a list: - between: [link, link]")
             return
         for number, entry in enumerate(entries):
-            self._guard(("allowances", number), partial(_allow, robot, entry))
+            self.guard(("allowances", number), partial(_allow, robot, entry))
 
     def _chain(self, robot: Robot, name: str, entry: Any) -> None:
-        robot.describe_chain(name, self._placed(entry))
+        robot.describe_chain(name, self.placed(entry))
 
     def _collision(self, robot: Robot, rules: Any) -> None:
         """Rules for all links of a pattern, in the order they are written."""
@@ -262,7 +283,7 @@ class _Loader:
             return
         for pattern, rule in rules.items():
             call = partial(robot.set_collision, pattern, rule)
-            self._guard(("collision", pattern), call)
+            self.guard(("collision", pattern), call)
 
     def _include(self, robot: Robot, entries: Any, attached: bool = False) -> None:
         """Include other documents: those fixed to links first, then those attached to frames."""
@@ -275,11 +296,11 @@ class _Loader:
         for number, entry in enumerate(entries):
             by_frame = isinstance(entry, Mapping) and entry.get("frame") is not None
             if by_frame == attached:
-                self._guard(("include", number), partial(self._include_one, robot, entry))
+                self.guard(("include", number), partial(self._include_one, robot, entry))
 
     def _include_one(self, robot: Robot, entry: Any) -> None:
-        include = define(IncludeEntry, "include", self._placed(_mapping(entry)))
-        read = partial(_read, session=self.session)
+        include = define(IncludeEntry, "include", self.placed(_mapping(entry)))
+        read = partial(read_document, session=self.session)
         try:
             other = included_robot(include, self.source.file.parent, self.session, read)
         except DocumentError as error:
@@ -307,7 +328,7 @@ class _Loader:
         link = define(LinkEntry, f"link {name!r}", _mapping(entry))
         robot.add_link(
             name,
-            parts=self._assembly_or_refuse("parts").pick(*link.parts) if link.parts else (),
+            parts=self.assembly_or_refuse("parts").pick(*link.parts) if link.parts else (),
             material=link.material,
             mass=link.mass,
             centre=link.centre,
@@ -316,12 +337,13 @@ class _Loader:
             part_materials=link.part_materials,
             points=link.points,
             assumed=link.assumed,
-            visuals=self._visuals(link.visuals),
-            collision=self._meshes_in(link.collision),
+            visuals=self.visuals(link.visuals),
+            collision=self.meshes_in(link.collision),
             carrier=link.carrier,
+            surface=link.surface,
         )
 
-    def _visuals(self, entries: list[Any]) -> list[PlacedShape]:
+    def visuals(self, entries: list[Any]) -> list[PlacedShape]:
         shapes = []
         for number, entry in enumerate(entries):
             try:
@@ -333,7 +355,7 @@ class _Loader:
                 raise error.inside("visuals", number) from None
         return shapes
 
-    def _meshes_in(self, collision: Any) -> Any:
+    def meshes_in(self, collision: Any) -> Any:
         """What is said of collision, with meshes read from their files."""
         if _is_mesh(collision):
             collision = [collision]
@@ -359,7 +381,7 @@ class _Loader:
         shape = MeshShape(mesh, file.stem) if key == "mesh" else Hull(mesh, file.stem)
         return PlacedShape(shape, said.at, said.name, said.color)
 
-    def _placed(self, entry: Any) -> dict[str, Any]:
+    def placed(self, entry: Any) -> dict[str, Any]:
         """The entry with `at: {bore: ...}` and the like looked up in the CAD."""
         placed: dict[str, Any] = dict(_mapping(entry))
         at = placed.get("at")
@@ -376,7 +398,7 @@ class _Loader:
 
     def _found(self, key: str, at: Any) -> Axis | Frame:
         """The place in the CAD that an entry stands for."""
-        assembly = self._assembly_or_refuse(key)
+        assembly = self.assembly_or_refuse(key)
         if key == "slide":
             return assembly.slide(*define(SlideEntry, "at", at).slide)
         if key == "face":
@@ -389,14 +411,14 @@ class _Loader:
         bore = define(BoreEntry, "at", at)
         return assembly.bore(*bore.bore, radius=bore.radius, near=bore.near)
 
-    def _assembly_or_refuse(self, key: str) -> Assembly:
+    def assembly_or_refuse(self, key: str) -> Assembly:
         if self.cad is None:
             raise EntryError(
                 key, [((key,), f"{key!r} needs a CAD file; add a section cad: with - file: ...")]
             )
         return self.cad
 
-    def _each(
+    def each(
         self,
         document: dict[str, Any],
         section: str,
@@ -415,9 +437,9 @@ class _Loader:
                 words = "a list of steps" if kind is list else "a mapping of keys"
                 self._refuse(path, f"{section} {name!r} must be {words}, got {entry!r}")
                 continue
-            self._guard(path, partial(add, name, {} if entry is None else entry))
+            self.guard(path, partial(add, name, {} if entry is None else entry))
 
-    def _guard(self, path: KeyPath, call: Callable[[], Any]) -> Any:
+    def guard(self, path: KeyPath, call: Callable[[], Any]) -> Any:
         """Call, and note what goes wrong with the line where it was written."""
         try:
             return call()
@@ -435,13 +457,13 @@ class _Loader:
     def _refuse(self, path: KeyPath, message: str) -> None:
         self.problems.append((self.source.place(path), message))
 
-    def _remember_places(self, robot: Robot, path: KeyPath, value: Any) -> None:
+    def remember_places(self, robot: Robot, path: KeyPath, value: Any) -> None:
         if value is None:
             return
         robot.places[tuple(str(key) for key in path)] = self.source.place(path)
         if isinstance(value, dict) and len(path) < 4:
             for key, inner in value.items():
-                self._remember_places(robot, (*path, key), inner)
+                self.remember_places(robot, (*path, key), inner)
 
 
 def _is_mesh(entry: Any) -> bool:
@@ -456,14 +478,6 @@ def _read_checks(robot: Robot, entry: Any) -> None:
 def _allow(robot: Robot, entry: Any) -> None:
     allowance = define(AllowanceEntry, "allowance", entry)
     robot.allow_overlap(*allowance.between, allowance.because)
-
-
-def _add_posture(robot: Robot, name: str, positions: Mapping[str, Any]) -> None:
-    """A posture; one that included robots have too is theirs, but for what is said here."""
-    if name not in robot.postures:
-        robot.add_posture(name, positions)
-        return
-    robot.postures[name] |= robot.read_positions(f"posture {name!r}", positions)
 
 
 def _mapping(entry: Any) -> Mapping[str, Any]:
@@ -487,10 +501,13 @@ _SINGULAR = {
     "sensors": "sensor",
     "postures": "posture",
     "motions": "motion",
+    "robots": "robot",
+    "obstacles": "obstacle",
+    "bodies": "body",
 }
 
 
 def _named(path: KeyPath) -> str:
-    if path[0] in ("cad", "include", "allowances", "checks"):
+    if len(path) < 2 or path[0] in ("cad", "include", "allowances", "checks"):
         return ""
     return f"{_SINGULAR[str(path[0])]} {path[1]!r}: "

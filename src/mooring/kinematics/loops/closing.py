@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from mooring.compiling import compiles
@@ -15,7 +17,6 @@ LOOP_TOLERANCE = 1e-9
 """Largest gap of a closed loop [m or rad]."""
 
 
-@compiles("the loop solver")
 def closed(tree: Tree, q: Array, held: list[str], what: str = "this posture") -> Array:
     """The positions nearest to q in which couplings and closures hold.
 
@@ -32,6 +33,13 @@ def closed(tree: Tree, q: Array, held: list[str], what: str = "this posture") ->
         RunError: the loops cannot be closed.
     """
     result = np.ascontiguousarray(q, dtype=float).copy()
+    if not len(tree.loops.follower) and not len(tree.loops.first):
+        return result
+    return _closed(tree, result, held, what)
+
+
+@compiles("the loop solver")
+def _closed(tree: Tree, result: Array, held: Sequence[str], what: str) -> Array:
     free = loop_freedoms(tree)
     for joint in held:
         free[tree.freedom(joint)] = False

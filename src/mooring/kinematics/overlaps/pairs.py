@@ -6,7 +6,7 @@ from itertools import combinations
 from typing import NamedTuple
 
 from mooring.model import Robot
-from mooring.model.structure import roots
+from mooring.model.structure import carrier_of, roots
 
 Pair = tuple[str, str]
 
@@ -30,7 +30,7 @@ def pairs_of(robot: Robot) -> Pairs:
         UnsoundRobotError: the robot is no tree; said when its tree is made.
     """
     with_shapes = [name for name in robot.tree().links if robot.links[name].collisions]
-    groups = _groups(robot)
+    groups = {name: carrier_of(robot, name) for name in with_shapes}
     joined = _joined(robot)
     judged: list[Pair] = []
     neighbours: list[Pair] = []
@@ -43,18 +43,6 @@ def pairs_of(robot: Robot) -> Pairs:
     return Pairs(tuple(judged), tuple(neighbours))
 
 
-def _groups(robot: Robot) -> dict[str, str]:
-    """The first link of each that fixed joints hold together."""
-    group = {name: name for name in robot.links}
-    parents = {joint.child: joint for joint in robot.joints.values()}
-    for name in robot.links:
-        here = name
-        while here in parents and parents[here].type == "fixed":
-            here = parents[here].parent
-        group[name] = here
-    return group
-
-
 def _joined(robot: Robot) -> set[frozenset[str]]:
     """Links that a joint or a closure joins; one that only carries others is looked through."""
     carried = {joint.child: joint.parent for joint in robot.joints.values()}
@@ -64,6 +52,10 @@ def _joined(robot: Robot) -> set[frozenset[str]]:
             link = carried[link]
         return link
 
-    joints = [(through(joint.parent), joint.child) for joint in robot.joints.values()]
+    joints = [
+        (through(joint.parent), joint.child)
+        for joint in robot.joints.values()
+        if joint.type != "floating"
+    ]
     closures = [closure.between for closure in robot.closures.values()]
     return {frozenset(pair) for pair in (*joints, *closures)}

@@ -74,7 +74,7 @@ def shapes_of(robot: Robot, tree: Tree) -> Shapes:
     for body, name in enumerate(tree.links):
         rows[body, 0] = len(bodies)
         for shape in robot.links[name].collisions:
-            cloud, size, radius = _core(shape)
+            cloud, size, radius = core_of(shape)
             if cloud is None:
                 kind, points = CYLINDER, np.zeros((0, 3))
             else:
@@ -93,7 +93,7 @@ def shapes_of(robot: Robot, tree: Tree) -> Shapes:
         rows[body, 1] = len(bodies)
     matrices = np.array(places, dtype=float).reshape(-1, 4, 4)
     balls = [
-        _ball(points, size, radius)
+        ball_around(points, size, radius)
         for points, size, radius in zip(clouds, sizes, radii, strict=True)
     ]
     arrays = ShapeArrays(
@@ -111,7 +111,7 @@ def shapes_of(robot: Robot, tree: Tree) -> Shapes:
     return Shapes(arrays, rows, tuple(hulled))
 
 
-def _core(placed: PlacedShape) -> tuple[Array | None, tuple[float, float], float]:
+def core_of(placed: PlacedShape) -> tuple[Array | None, tuple[float, float], float]:
     """Points (None for a cylinder), a cylinder's radius and half length, and the radius around."""
     shape = placed.shape
     if isinstance(shape, Sphere):
@@ -130,7 +130,7 @@ def _core(placed: PlacedShape) -> tuple[Array | None, tuple[float, float], float
     return np.ascontiguousarray(vertices, dtype=float), (0.0, 0.0), 0.0
 
 
-def _ball(points: Array, size: tuple[float, float], radius: float) -> tuple[float, ...]:
+def ball_around(points: Array, size: tuple[float, float], radius: float) -> tuple[float, ...]:
     if not len(points):
         return 0.0, 0.0, 0.0, float(np.hypot(*size))
     middle = (points.min(axis=0) + points.max(axis=0)) / 2

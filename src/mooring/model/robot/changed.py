@@ -44,13 +44,14 @@ def renamed(robot: Robot, names: Mapping[str, Rename]) -> Robot:
     result = type(robot)(robot.name)
     result.base = robot.base
     for name, old_link in robot.links.items():
-        made_of = None if old_link.material is None else _material(robot, old_link, material)
+        made_of = _material(robot, old_link.material, material)
+        surface = _material(robot, old_link.surface, material)
         per_part = tuple(
             (pattern, material(m) if m in robot.materials else m)
             for pattern, m in old_link.part_materials
         )
         result.links[link(name)] = replace(
-            old_link, name=link(name), material=made_of, part_materials=per_part
+            old_link, name=link(name), material=made_of, part_materials=per_part, surface=surface
         )
     for name, j in robot.joints.items():
         update = {"name": joint(name), "parent": link(j.parent), "child": link(j.child)}
@@ -87,8 +88,7 @@ def renamed(robot: Robot, names: Mapping[str, Rename]) -> Robot:
         result.postures[posture(name)] = {joint(j): q for j, q in positions.items()}
     for name, steps in robot.motions.items():
         result.motions[motion(name)] = tuple(
-            step if step.to is None else step.model_copy(update={"to": posture(step.to)})
-            for step in steps
+            step.renamed(posture, joint, frame, link) for step in steps
         )
     for name, stuff in robot.materials.items():
         result.materials[material(name)] = stuff.model_copy(update={"name": material(name)})
@@ -105,10 +105,9 @@ def renamed(robot: Robot, names: Mapping[str, Rename]) -> Robot:
     return result
 
 
-def _material(robot: Robot, link: Link, rename: Rename) -> str | None:
+def _material(robot: Robot, name: str | None, rename: Rename) -> str | None:
     """A material of the built-in table keeps its name."""
-    own = link.material in robot.materials
-    return rename(link.material) if own and link.material is not None else link.material
+    return rename(name) if name is not None and name in robot.materials else name
 
 
 def on_links(robot: Robot) -> Robot:
@@ -168,6 +167,8 @@ def mirrored(robot: Robot, axis: str) -> Robot:
     for name, frame in result.frames.items():
         update = {"at": _mirrored_place(frame.at, mirror)}
         result.frames[name] = frame.model_copy(update=update)
+    for name, steps in result.motions.items():
+        result.motions[name] = tuple(step.mirrored(mirror) for step in steps)
     return result
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import TYPE_CHECKING, cast
 
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import inverse
+from mooring.model.motion import named_in
 from mooring.model.placement import Placement, Where
 from mooring.model.robot.changed import mirrored, on_links, renamed
 from mooring.model.robot.contents import Contents
@@ -163,8 +165,12 @@ class Combining(Contents):
             kept = {j: q for j, q in positions.items() if j in joints}
             if kept or not positions:
                 result.postures[posture] = kept
+        kept_items: dict[str, Collection[str]] = {
+            "posture": result.postures, "joint": result.joints, "frame": result.frames,
+            "link": result.links,
+        }  # fmt: skip
         for motion, steps in whole.motions.items():
-            if all(step.to is None or step.to in result.postures for step in steps):
+            if all(name in kept_items[kind] for kind, name in named_in(steps)):
                 result.motions[motion] = steps
         for what, before, after in (
             ("coupling of", {n for n in whole.couplings if n in joints}, result.couplings),

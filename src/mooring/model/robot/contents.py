@@ -8,12 +8,13 @@ from typing import Literal
 from mooring.cad import Assembly, Part
 from mooring.errors import ModelError, Place, did_you_mean
 from mooring.model.checking import CheckSettings
-from mooring.model.drive import MotionStep, Motor
+from mooring.model.drive import Motor
 from mooring.model.fields import Motion, dimension_of
 from mooring.model.frame import LinkFrame
 from mooring.model.joint import Joint, motion_of
 from mooring.model.link import Link
 from mooring.model.material import Material
+from mooring.model.motion import MotionStep
 from mooring.model.robot.values import read_value
 from mooring.model.sensor import Sensor
 from mooring.model.ties import Closure, Coupling, Spring

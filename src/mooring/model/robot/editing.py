@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, cast
 
 from mooring.errors import ModelError, did_you_mean
+from mooring.model.motion import named_in
 from mooring.model.robot.changed import KINDS, renamed
 from mooring.model.robot.contents import Contents
 
@@ -128,9 +129,13 @@ class Editing(Contents):
                     yield "sensor", sensor.name
         elif kind == "posture":
             for motion, steps in self.motions.items():
-                if any(step.to == name for step in steps):
+                if ("posture", name) in named_in(steps):
                     yield "motion", motion
         elif kind == "material":
             for link in self.links.values():
-                if name in (link.material, *(other for _, other in link.part_materials)):
+                if name in (
+                    link.material,
+                    link.surface,
+                    *(other for _, other in link.part_materials),
+                ):
                     yield "link", link.name

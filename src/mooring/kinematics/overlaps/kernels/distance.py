@@ -33,7 +33,8 @@ def signed_distance(shapes, a, turn_a, place_a, b, turn_b, place_b, work, found)
     """The distance between two shapes [m]; less than zero is how deep they overlap.
 
     `found` (9,) gets the nearest points on A and on B, and the unit normal from A to B. `work` is
-    scratch from `new_scratch`.
+    scratch from `new_scratch`; its last part may hold, in its last three numbers, a guess of that
+    normal to begin with.
     """
     w, share, trial, corners, faces, normals, edges, way = work
     for j in range(3):
@@ -75,14 +76,16 @@ def new_scratch():
         np.zeros((4 * _MOST_CORNERS, 3), dtype=np.int64),
         np.zeros((4 * _MOST_CORNERS, 4)),
         np.zeros((4 * _MOST_CORNERS, 2), dtype=np.int64),
-        np.zeros(3),
+        np.zeros(6),
     )
 
 
 @kernel
 def _apart(shapes, a, turn_a, b, turn_b, way, w, share, trial):
     """The distance of the cores, and the simplex that has it; 0 where they overlap."""
-    x, y, z = way[0], way[1], way[2]
+    x, y, z = way[3], way[4], way[5]
+    if x == 0.0 and y == 0.0 and z == 0.0:
+        x, y, z = way[0], way[1], way[2]
     if x * x + y * y + z * z < 1e-24:
         x, y, z = 1.0, 0.0, 0.0
     difference(shapes, a, turn_a, b, turn_b, way, x, y, z, w[0])

@@ -9,10 +9,8 @@ from __future__ import annotations
 from mooring.compiling import kernel
 from mooring.tree.kernels.vectors import cross
 
-
-@kernel
-def _dot(p, q):
-    return p[0] * q[0] + p[1] * q[1] + p[2] * q[2]
+_FLAT = 1e-20
+"""Square of the sine of an angle that is none."""
 
 
 @kernel
@@ -92,9 +90,10 @@ def nearest_on_simplex(w, size, share, trial):
         here = -(nx * w[i, 0] + ny * w[i, 1] + nz * w[i, 2])
         ox, oy, oz = w[opposite, 0] - w[i, 0], w[opposite, 1] - w[i, 1], w[opposite, 2] - w[i, 2]
         there = nx * ox + ny * oy + nz * oz
-        if here * there > 0.0:
+        flat = _FLAT * (nx * nx + ny * ny + nz * nz) * (ox * ox + oy * oy + oz * oz)
+        if here * there > 0.0 and there * there > flat:
             continue
-        # The origin is beyond this face, or the four corners are flat.
+        # The origin is beyond this face, or the four corners are flat and no side can be told.
         inside = False
         nearest_on_triangle(w[i], w[j], w[k], trial)
         px = trial[0] * w[i, 0] + trial[1] * w[j, 0] + trial[2] * w[k, 0]

@@ -21,13 +21,36 @@ from mooring.model.validation import EntryError, Path, define
 class Links(Contents):
     """Bodies; see `Robot`."""
 
-    def add_material(self, name: str, *, density: float | str, color: str | None = None) -> None:
+    def add_material(
+        self,
+        name: str,
+        *,
+        density: float | str,
+        color: str | None = None,
+        friction: float = 0.6,
+        restitution: float = 0.0,
+        rolling_friction: float | str = 0.0,
+        spinning_friction: float | str = 0.0,
+    ) -> None:
         """Add a material, or give a name of the built-in table another density.
+
+        Args:
+            name: a new name.
+            density: of what is made of it.
+            color: "#rrggbb", of parts that have none of their own.
+            friction: sliding friction coefficient; two surfaces have the geometric mean of theirs.
+            restitution: the share of the speed that an impact gives back; of two the larger counts.
+            rolling_friction, spinning_friction: levers of what brakes rolling, and turning on the
+                spot; of two surfaces the larger counts.
 
         Raises:
             ModelError: the name is taken, or a value is not what it should be.
         """
-        self.describe_material(name, {"density": density, "color": color})
+        entry = {
+            "density": density, "color": color, "friction": friction, "restitution": restitution,
+            "rolling_friction": rolling_friction, "spinning_friction": spinning_friction,
+        }  # fmt: skip
+        self.describe_material(name, entry)
 
     def describe_material(self, name: str, entry: Mapping[str, Any]) -> None:
         """Add a material from a mapping with the keys of `Material`, as in a document."""
@@ -51,6 +74,7 @@ class Links(Contents):
         collision: CollisionWords | Sequence[CollisionWords] | None = None,
         visuals: Sequence[PlacedShape] = (),
         carrier: bool = False,
+        surface: str | None = None,
     ) -> None:
         """Add a link.
 
@@ -74,15 +98,17 @@ class Links(Contents):
                 mapping with the keys of `CollisionRule`, a shape, or a list of such.
             visuals: shapes to draw besides the parts.
             carrier: whether it only connects the simple joints of a compound one.
+            surface: the material that it touches others with, where that is not `material`.
 
         Raises:
             ModelError: the name is taken, the material is unknown, or a value is wrong.
         """
         self._free("link", name, self.links)
         what = f"link {name!r}"
-        self._know_material(what, ("material",), material)
+        self.know_material(what, ("material",), material)
+        self.know_material(what, ("surface",), surface)
         for pattern, other in (part_materials or {}).items():
-            self._know_material(what, ("part_materials", pattern), other)
+            self.know_material(what, ("part_materials", pattern), other)
         if material is not None and density is not None:
             raise EntryError(what, [(("density",), "give either a material or a density")])
         weighed = None if mass is None else read_value(what, "mass", mass, "mass")
@@ -101,6 +127,7 @@ class Links(Contents):
             points=_read_points(what, points),
             assumed=assumed,
             carrier=carrier,
+            surface=surface,
         )
         if collision is not None:
             _say_collision(what, link, collision)
@@ -108,7 +135,12 @@ class Links(Contents):
             self.assemblies.append(cad)
         self.links[name] = link
 
-    def _know_material(self, what: str, path: Path, name: str | None) -> None:
+    def know_material(self, what: str, path: Path, name: str | None) -> None:
+        """Refuse a material that nobody knows.
+
+        Raises:
+            EntryError: the robot has none of that name, nor the built-in table.
+        """
         if name is None or name in self.materials or common_material(name) is not None:
             return
         known = [*self.materials, *COMMON_DENSITIES]

@@ -1,0 +1,176 @@
+"""What a camera on a robot saw: color, depth, and which link is where."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from mooring.cad import Mesh
+from mooring.drawing.camera import Camera
+from mooring.drawing.kernels.raster import rasterise
+from mooring.drawing.pieces import Piece
+from mooring.drawing.render import FAR, render
+from mooring.drawing.render import Ground as LevelGround
+from mooring.drawing.runs.instant import land, shapes_of_links
+from mooring.errors import ModelError
+from mooring.geometry import Array
+from mooring.kinematics import link_poses
+from mooring.model import Robot
+from mooring.model.scene import Ground
+from mooring.model.sensor import CameraSensor
+from mooring.simulation import Recording
+from mooring.simulation.sensing.build import place_of
+from mooring.tree import Tree
+
+GROUND = "ground"
+_NEAREST = 0.01
+"""What is nearer to the lens is not seen [m]."""
+
+
+@dataclass(frozen=True, eq=False)
+class Exposure:
+    """One picture of a camera sensor.
+
+    Attributes:
+        time: when it was taken [s].
+        color: (height, width, 3), 8 bits; None where the sensor has no such channel.
+        depth: along the line of sight's axis, (height, width) [m]; inf where nothing is.
+        label: (height, width), index into `names`; -1 where nothing is.
+        names: of links, and of the ground.
+    """
+
+    time: float
+    color: NDArray[np.uint8] | None
+    depth: Array | None
+    label: NDArray[np.int32] | None
+    names: tuple[str, ...]
+
+
+def camera_pictures(
+    robot: Robot, recording: Recording, sensor: str, *, ground: Ground | None = None
+) -> Iterator[Exposure]:
+    """Draw what a camera saw during a run, one picture after the other.
+
+    Args:
+        robot: everything that was recorded.
+        recording: of the run.
+        sensor: the camera's name.
+        ground: what it stood on.
+
+    Raises:
+        ModelError: no camera has that name.
+
+    Example:
+        `first = next(camera_pictures(cart, run, "front_camera"))`
+    """
+    camera = robot.sensors.get(sensor)
+    if not isinstance(camera, CameraSensor):
+        raise ModelError(f"no camera is called {sensor!r}")
+    table = recording.sensors[sensor]
+    states = table[recording.coordinates].to_numpy(dtype=float)
+    tree = robot.tree()
+    for time, q in zip(table.index, states, strict=True):
+        yield exposure(robot, tree, camera, q, ground, float(time))
+
+
+def exposure(
+    robot: Robot, tree: Tree, camera: CameraSensor, q: Array, ground: Ground | None, time: float
+) -> Exposure:
+    """What a camera sees at positions q (n,)."""
+    poses = np.asarray(link_poses(tree, q))
+    body, place = place_of(tree, camera)
+    pose = poses[body] @ place
+    width, height = camera.size
+    extent = float(np.tan(camera.field / 2)) * height / width
+    # It looks along its x axis, with z up.
+    eye = Camera(pose[:3, 3], -pose[:3, 1], pose[:3, 2], -pose[:3, 0], extent, True)
+    pieces = shapes_of_links(robot, tree, poses)
+    level: LevelGround | None = None
+    if ground is not None and ground.heights is not None:
+        pieces.append((GROUND, land(ground)))
+    elif ground is not None:
+        level = LevelGround(ground.height, 1.0)
+    seen = [(name, cut) for name, piece in pieces if (cut := _in_front(piece, eye)) is not None]
+    names = (*tree.links, GROUND)
+    color = depth = label = None
+    if "color" in camera.channels:
+        color = render([piece for _, piece in seen], eye, camera.size, level)
+    if "depth" in camera.channels or "label" in camera.channels:
+        depth, label = _measured(seen, names, eye, camera.size, level)
+    return Exposure(
+        time,
+        color,
+        depth if "depth" in camera.channels else None,
+        label if "label" in camera.channels else None,
+        names,
+    )
+
+
+def _in_front(piece: Piece, eye: Camera) -> Piece | None:
+    """What of a piece is before the lens; its triangles are cut where they pass beside it."""
+    vertices = piece.vertices
+    ahead = -(vertices - eye.position) @ eye.back
+    if (ahead >= _NEAREST).all():
+        return piece
+    faces = piece.mesh.faces
+    inside = (ahead >= _NEAREST)[faces]
+    if not inside.any():
+        return None
+    corners = [vertices[faces[inside.all(axis=1)]]]
+    for face in faces[inside.any(axis=1) & ~inside.all(axis=1)]:
+        corners.append(_cut(vertices[face], ahead[face]))
+    triangles = np.concatenate(corners)
+    mesh = Mesh(triangles.reshape(-1, 3), np.arange(3 * len(triangles)).reshape(-1, 3))
+    return replace(piece, mesh=mesh, place=np.eye(4))
+
+
+def _cut(corners: Array, ahead: Array) -> Array:
+    """The part of a triangle that is in front, as one or two triangles (k, 3, 3)."""
+    kept = []
+    for k in range(3):
+        j = (k + 1) % 3
+        if ahead[k] >= _NEAREST:
+            kept.append(corners[k])
+        if (ahead[k] >= _NEAREST) != (ahead[j] >= _NEAREST):
+            share = (_NEAREST - ahead[k]) / (ahead[j] - ahead[k])
+            kept.append(corners[k] + share * (corners[j] - corners[k]))
+    return np.array([[kept[0], kept[k], kept[k + 1]] for k in range(1, len(kept) - 1)])
+
+
+def _measured(
+    seen: list[tuple[str, Piece]], names: tuple[str, ...], eye: Camera, size: tuple[int, int],
+    level: LevelGround | None,
+) -> tuple[Array, NDArray[np.int32]]:  # fmt: skip
+    """Depth and label of each pixel."""
+    width, height = size
+    vertices, faces, owners, first = [np.zeros((0, 3))], [np.zeros((0, 3), dtype=np.int64)], [], 0
+    for name, piece in seen:
+        vertices.append(piece.vertices)
+        faces.append(piece.mesh.faces + first)
+        owners += [names.index(name)] * len(piece.mesh.faces)
+        first += len(piece.mesh.vertices)
+    screen = eye.project(np.concatenate(vertices), width, height, FAR)
+    nearness = np.empty((height, width), dtype=np.float32)
+    owner = np.empty((height, width), dtype=np.int32)
+    rasterise(screen, np.ascontiguousarray(np.concatenate(faces)), 0, nearness, owner)
+    depth = np.full((height, width), np.inf)
+    hit = owner >= 0
+    depth[hit] = 1.0 / nearness[hit]
+    label = np.full((height, width), -1, dtype=np.int32)
+    label[hit] = np.array(owners, dtype=np.int32)[owner[hit]]
+    if level is not None:
+        pixel = 2 * eye.extent / height
+        x = (np.arange(width) + 0.5 - width / 2) * pixel
+        y = (height / 2 - np.arange(height) - 0.5) * pixel
+        # The height that is lost a metre along the axis, on each pixel's line of sight.
+        fall = eye.back[2] - x[None, :] * eye.right[2] - y[:, None] * eye.up[2]
+        with np.errstate(divide="ignore"):
+            below = (eye.position[2] - level.height) / fall
+        below = np.where((fall > 0) & (below > 0), below, np.inf)
+        nearer = below < depth
+        depth[nearer] = below[nearer]
+        label[nearer] = names.index(GROUND)
+    return depth, label

@@ -1,0 +1,1 @@
+"""What is kept of a run, and what it says about itself."""

@@ -1,0 +1,194 @@
+"""Keeps what the stepper hands over, and makes tables of it."""
+
+from __future__ import annotations
+
+from collections import deque
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from mooring.errors import ModelError, did_you_mean
+from mooring.geometry import Array
+from mooring.model.sensor import CameraSensor, Encoder, RangeScanner, Sensor
+from mooring.simulation.recording.diagnosis import diagnose
+from mooring.simulation.recording.recording import ENERGIES, Recording
+from mooring.simulation.sensing.faults import columns_of, generator_for, worsened
+from mooring.simulation.sensing.scanning import Scenery, scans
+from mooring.simulation.stepping.arrays import Columns, Readings
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+    from mooring.simulation.simulation import Simulation
+
+GROUND = "ground"
+
+
+class Recorder:
+    """The recording of a simulation while it runs."""
+
+    def __init__(self, simulation: Simulation, keep: float) -> None:
+        """Nothing recorded yet; `keep` is how much is kept [s]."""
+        self.simulation = simulation
+        self.keep = keep
+        self.chunks: deque[Columns] = deque()
+        self.sensors = list(simulation.robot.sensors.values())
+        self.measured: list[deque[tuple[Array, Array]]] = [deque() for _ in self.sensors]
+        self.noise = [generator_for(sensor, simulation.seed) for sensor in self.sensors]
+        self._scenery: Scenery | None = None
+
+    def add(self, columns: Columns, rows: int, readings: Readings) -> None:
+        """Take over what a stretch of steps left: so many rows, and the measurements."""
+        contacts = int(columns.contacts[0])
+        if rows:
+            self.chunks.append(_cut(columns, rows, contacts))
+        count = int(readings.used[0])
+        which = readings.sensor[:count]
+        for number, sensor in enumerate(self.sensors):
+            mine = np.flatnonzero(which == number)
+            if len(mine):
+                exact = readings.values[mine]
+                self.measured[number].append(
+                    (readings.time[mine], self._measurement(number, sensor, exact))
+                )
+        self._forget()
+
+    def _measurement(self, number: int, sensor: Sensor, exact: Array) -> Array:
+        """What a sensor makes of what is."""
+        simulation = self.simulation
+        if isinstance(sensor, CameraSensor):
+            # Pictures are drawn when somebody wants them, of how everything stood.
+            return exact[:, : len(simulation.tree.coordinates)]
+        turns = True
+        if isinstance(sensor, RangeScanner):
+            if self._scenery is None:
+                self._scenery = Scenery(simulation.robot, simulation.tree, simulation.ground)
+            states = exact[:, : len(simulation.tree.coordinates)]
+            exact = scans(sensor, self._scenery, states)
+        elif isinstance(sensor, Encoder):
+            turns = simulation.tree.motions[simulation.tree.freedom(sensor.joint)] == "rotation"
+        return worsened(sensor, exact, self.noise[number], turns)
+
+    def _forget(self) -> None:
+        since = self.simulation.time - self.keep
+        while len(self.chunks) > 1 and self.chunks[0].time[-1] < since:
+            self.chunks.popleft()
+        for kept in self.measured:
+            while len(kept) > 1 and kept[0][0][-1] < since:
+                kept.popleft()
+
+    def latest(self, name: str, now: float) -> dict[str, float] | None:
+        """The newest measurement of a sensor that has arrived; None before any has."""
+        names = [sensor.name for sensor in self.sensors]
+        if name not in names:
+            raise ModelError(f"no sensor is called {name!r}{did_you_mean(name, names)}")
+        number = names.index(name)
+        sensor = self.sensors[number]
+        for times, values in reversed(self.measured[number]):
+            there = np.flatnonzero(times + sensor.latency <= now + 1e-9)
+            if len(there):
+                row = there[-1]
+                said = dict(zip(columns_of(sensor), values[row].tolist(), strict=True))
+                return {"time": float(times[row]), **said}
+        return None
+
+    def recording(self) -> Recording:
+        """Everything so far, with names."""
+        import pandas as pd
+
+        simulation = self.simulation
+        robot, tree = simulation.robot, simulation.tree
+        whole = self._joined()
+        data: dict[str, Array] = {}
+        units: dict[str, str] = {}
+        jointed = [name for name in tree.freedoms if name in tree.coordinates]
+        for k, name in enumerate(tree.coordinates):
+            data[f"{name}.position" if name in jointed else name] = whole.position[:, k]
+        for k, name in enumerate(tree.freedoms):
+            data[f"{name}.velocity" if name in jointed else name] = whole.velocity[:, k]
+            if name in jointed:
+                units[name] = "rad" if tree.motions[k] == "rotation" else "m"
+        limits = {}
+        modes = {motor.joint: motor for motor in robot.motors.values()}
+        for m, joint in enumerate(simulation.driven):
+            by_speed = modes[joint].mode == "velocity"
+            data[f"{joint}.target"] = whole.target[:, m, int(by_speed)]
+            data[f"{joint}.effort"] = whole.effort[:, m]
+            if modes[joint].i:
+                data[f"{joint}.integral"] = whole.integral[:, m]
+            limits[joint] = float(simulation.motors.effort[m])
+        for k, name in enumerate(ENERGIES):
+            data[f"energy.{name}"] = whole.energy[:, k]
+        data["loops.gap"] = whole.gap
+        index = pd.Index(whole.time, name="time")
+        recording = Recording(
+            robot.name,
+            pd.DataFrame(data, index=index),
+            limits,
+            units,
+            list(tree.coordinates),
+            list(tree.freedoms),
+            self._contacts(),
+            {
+                sensor.name: self._measurements(number, sensor)
+                for number, sensor in enumerate(self.sensors)
+            },
+            complete=not simulation.ended,
+            notes=[*([simulation.ended] if simulation.ended else []), *simulation.plan.notes],
+        )
+        recording.findings = diagnose(simulation, recording)
+        return recording
+
+    def _joined(self) -> Columns:
+        """All chunks in one."""
+        if not self.chunks:
+            from mooring.simulation.stepping.build import new_columns
+
+            return new_columns(self.simulation.tree, len(self.simulation.driven), 0, 0)
+        joined = [np.concatenate(arrays) for arrays in zip(*self.chunks, strict=True)]
+        return Columns._make(joined)
+
+    def _contacts(self) -> pd.DataFrame:
+        import pandas as pd
+
+        tree, contact = self.simulation.tree, self.simulation.contact
+        pairs = len(contact.pairs)
+        names = ("time", "first", "second", "x", "y", "z", "fx", "fy", "fz", "gap")
+        rows: dict[str, list[Array]] = {name: [] for name in names}
+        links = np.array([*tree.links, GROUND], dtype=object)
+        for chunk in self.chunks:
+            which, force = chunk.touching, chunk.force
+            if len(which):
+                first_row = round(chunk.time[0] / self.simulation.settings.step)
+                row = which[:, 0] - first_row // self.simulation.every
+                grounded = which[:, 1] >= pairs
+                first = np.full(len(which), len(tree.links))
+                of = contact.pairs[which[~grounded, 1], 0]
+                first[~grounded] = contact.shapes.body[of]
+                rows["time"].append(chunk.time[row])
+                rows["first"].append(links[first])
+                rows["second"].append(links[which[:, 2]])
+                for k, name in enumerate(names[3:]):
+                    rows[name].append(force[:, k])
+        return pd.DataFrame(
+            {name: np.concatenate(parts) if parts else np.array([]) for name, parts in rows.items()}
+        )
+
+    def _measurements(self, number: int, sensor: Sensor) -> pd.DataFrame:
+        import pandas as pd
+
+        kept = self.measured[number]
+        columns = columns_of(sensor)
+        if isinstance(sensor, CameraSensor):
+            columns = list(self.simulation.tree.coordinates)
+        times = np.concatenate([np.zeros(0), *(t for t, _ in kept)])
+        values = np.concatenate([np.zeros((0, len(columns))), *(v for _, v in kept)])
+        table = pd.DataFrame(values, columns=columns, index=pd.Index(times, name="time"))
+        table.insert(0, "arrives", times + sensor.latency)
+        return table
+
+
+def _cut(columns: Columns, rows: int, contacts: int) -> Columns:
+    """What is used of columns, copied."""
+    used = dict.fromkeys(Columns._fields, rows) | {"touching": contacts, "force": contacts}
+    return Columns._make(np.array(getattr(columns, name)[:end]) for name, end in used.items())

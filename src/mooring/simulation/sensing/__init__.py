@@ -1,0 +1,1 @@
+"""Sensors: what is measured while stepping, and what they make of it."""

@@ -1,0 +1,86 @@
+"""From what is to a measurement: bias, noise, resolution."""
+
+from __future__ import annotations
+
+import zlib
+
+import numpy as np
+from scipy.spatial.transform import Rotation
+
+from mooring.geometry import Array
+from mooring.model.sensor import (
+    ContactSensor,
+    Encoder,
+    ForceTorque,
+    Imu,
+    JointTorque,
+    RangeScanner,
+    Sensor,
+)
+
+_XYZ = ("x", "y", "z")
+
+
+def generator_for(sensor: Sensor, seed: int) -> np.random.Generator:
+    """A sensor's own source of noise: what other sensors do has no influence on it."""
+    return np.random.default_rng([seed, zlib.crc32(sensor.name.encode())])
+
+
+def columns_of(sensor: Sensor) -> list[str]:
+    """What a measurement holds, by name."""
+    if isinstance(sensor, Imu):
+        turn = ["qx", "qy", "qz", "qw"] if sensor.orientation else []
+        return [*(f"force.{k}" for k in _XYZ), *(f"rate.{k}" for k in _XYZ), *turn]
+    if isinstance(sensor, Encoder):
+        return ["position"]
+    if isinstance(sensor, JointTorque):
+        return ["effort"]
+    if isinstance(sensor, ForceTorque):
+        return [*(f"moment.{k}" for k in _XYZ), *(f"force.{k}" for k in _XYZ)]
+    if isinstance(sensor, ContactSensor):
+        return [*(f"force.{k}" for k in _XYZ), "pressed"]
+    if isinstance(sensor, RangeScanner):
+        return [f"{layer}.{ray}" for layer in range(sensor.layers) for ray in range(sensor.rays)]
+    return []
+
+
+def worsened(
+    sensor: Sensor, exact: Array, random: np.random.Generator, turns: bool = True
+) -> Array:
+    """Measurements, (k, columns), of exact values (k, n).
+
+    Args:
+        sensor: what measures.
+        exact: as the stepper measured them.
+        random: from `generator_for`.
+        turns: of an encoder, whether its joint turns; counts are of a turn or of a metre.
+    """
+    count = len(exact)
+    if isinstance(sensor, Imu):
+        force_noise, rate_noise = (
+            density * np.sqrt(sensor.rate) for density in (sensor.force_noise, sensor.rate_noise)
+        )
+        noise = random.standard_normal((count, 6))
+        noise[:, :3] *= force_noise
+        noise[:, 3:] *= rate_noise
+        measured = exact[:, :6] + [*sensor.force_bias, *sensor.rate_bias] + noise
+        if sensor.orientation:
+            axes = exact[:, 6:15].reshape(-1, 3, 3)
+            turn = Rotation.from_matrix(np.swapaxes(axes, 1, 2)).as_quat(canonical=True)
+            measured = np.column_stack([measured, turn])
+        return np.asarray(measured)
+    if isinstance(sensor, Encoder):
+        if sensor.counts is None:
+            return exact[:, :1]
+        size = (2 * np.pi if turns else 1.0) / sensor.counts
+        return np.asarray(np.floor(exact[:, :1] / size + 1e-9) * size)
+    if isinstance(sensor, JointTorque):
+        return np.asarray(exact[:, :1] + sensor.noise * random.standard_normal((count, 1)))
+    if isinstance(sensor, ForceTorque):
+        noise = random.standard_normal((count, 6))
+        noise[:, :3] *= sensor.moment_noise
+        noise[:, 3:] *= sensor.force_noise
+        return np.asarray(exact[:, :6] + noise)
+    if isinstance(sensor, RangeScanner):
+        return np.asarray(exact + sensor.noise * random.standard_normal(exact.shape))
+    return exact[:, : len(columns_of(sensor))]

@@ -1,0 +1,508 @@
+"""`Simulation`: a scene that is stepped by hand."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from mooring.compiling import compiles
+from mooring.errors import ModelError, did_you_mean
+from mooring.geometry import Array, inverse
+from mooring.kinematics import configuration, link_poses, loop_freedoms
+from mooring.model import MotionStep, Robot
+from mooring.model.scene import Ground, Scene
+from mooring.simulation.contact.build import contact_arrays, contact_state, wider
+from mooring.simulation.recording.recorder import Recorder
+from mooring.simulation.recording.recording import Recording
+from mooring.simulation.sensing.build import sensor_arrays
+from mooring.simulation.standing import ground_below
+from mooring.simulation.stepping.arrays import Bonds, Settings
+from mooring.simulation.stepping.build import (
+    motor_arrays,
+    new_columns,
+    new_readings,
+    new_state,
+    new_watch,
+    no_bonds,
+    no_commands,
+    refuse_massless,
+    refuse_rough,
+)
+from mooring.simulation.stepping.kernels import accurate, robust
+from mooring.simulation.timeline.build import Event, Plan, plan, resting
+from mooring.units import to_si
+
+Stepper = Literal["robust", "accurate"]
+Controller = Callable[["Simulation"], None]
+
+# Steps between two looks at the clock and the keyboard.
+CHUNK = 500
+_MOST_SWEEPS = 200
+_ACCURACY = 1e-7
+
+
+@dataclass(frozen=True)
+class Instant:
+    """How everything is at one time, by name.
+
+    Attributes:
+        time: [s].
+        positions: of joints [rad or m], and coordinates of what floats, such as `base.z`.
+        velocities: of joints [rad/s or m/s], and of what floats, such as `base.wx`.
+        efforts: of motors in the last step, by joint [N m or N].
+    """
+
+    time: float
+    positions: dict[str, float]
+    velocities: dict[str, float]
+    efforts: dict[str, float]
+
+
+class Simulation:
+    """A robot or a scene under gravity, stepped by hand.
+
+    Attributes:
+        scene: what is simulated.
+        robot: everything in it.
+        tree: of the robot.
+        plan: the motion its motors follow.
+        seed: of everything random.
+        start_q, start_v: where it starts, (n,), and how fast, (m,).
+        stepper: `"robust"` or `"accurate"`.
+        ended: why it cannot go on; empty while it can.
+
+    Example:
+        >>> from mooring import demo, read
+        >>> simulation = Simulation(read(demo.LINE_TENDER.document), posture="stowed")
+        >>> simulation.command(positions={"slew": "5 deg"})
+        >>> simulation.step(seconds=0.1)
+        >>> round(simulation.state.time, 6)
+        0.1
+    """
+
+    def __init__(
+        self,
+        what: Robot | Scene,
+        *,
+        motion: str | Sequence[MotionStep | Mapping[str, object]] | None = None,
+        posture: str | Mapping[str, float | str] | None = None,
+        velocities: Mapping[str, float] | None = None,
+        powered: bool = True,
+        step: float | str | None = None,
+        rate: float | str | None = None,
+        gravity: ArrayLike | None = None,
+        ground: Ground | Literal["below", "none"] = "below",
+        contact: bool = True,
+        stepper: Stepper = "robust",
+        controllers: Sequence[tuple[Controller, float | str]] = (),
+        seed: int | None = None,
+        keep: float | str | None = None,
+    ) -> None:
+        """Set everything up; nothing moves yet.
+
+        Args:
+            what: a robot, or a scene.
+            motion: the name of a motion of the robot, or its steps. Without one the motors hold
+                the posture it starts in.
+            posture: where it starts; by default the scene's start, else the motion's first posture,
+                else every joint at zero.
+            velocities: of joints at the start [rad/s or m/s], and of what floats; others rest.
+            powered: False leaves every motor off.
+            step: time step; the scene's, or 1 ms.
+            rate: of the recording; the scene's, or 100 Hz.
+            gravity: (3,) [m/s^2]; the scene's.
+            ground: for a robot by itself: a `Ground`, `"none"`, or `"below"`: where it floats,
+                level ground just below its lowest shape. A scene has its own.
+            contact: False lets everything pass through everything.
+            stepper: `"robust"` has contacts, stops and dry friction, and its error is of order 1 in
+                the step; `"accurate"` is Runge-Kutta of order 4 for smooth motion, has couplings
+                and closures, and neither contacts nor stops.
+            controllers: functions that are called with the simulation, each at its own rate.
+            seed: of everything random; the scene's, or 0.
+            keep: how much of the recording is kept; all if not given.
+
+        Raises:
+            ModelError: an unknown motion, posture or joint, or a value that makes no sense.
+            UnsoundRobotError: the robot is no tree, or something that moves has no mass.
+            RunError: the loops of the robot cannot be closed in a posture.
+        """
+        scene = what if isinstance(what, Scene) else Scene.of(what)
+        self.scene, self.robot = scene, scene.robot
+        self.tree = tree = self.robot.tree()
+        refuse_massless(tree)
+        self.stepper = stepper
+        if stepper == "accurate":
+            refuse_rough(self.robot)
+        elif stepper != "robust":
+            raise ModelError(f"unknown stepper {stepper!r}; there are 'robust' and 'accurate'")
+        said = scene.settings
+        h, self.every = clock(
+            said.step if step is None else step, said.rate if rate is None else rate
+        )
+        pull = np.ascontiguousarray(said.gravity if gravity is None else gravity, dtype=float)
+        if pull.shape != (3,):
+            raise ModelError("gravity is three numbers")
+        self.settings = Settings(pull, h, self.every, _MOST_SWEEPS, _ACCURACY)
+        self.seed = said.seed if seed is None else seed
+        self._begin(motion, posture, velocities)
+        if isinstance(ground, str):
+            if ground not in ("below", "none"):
+                raise ModelError(f"ground is 'below', 'none', or a Ground; got {ground!r}")
+            stands = ground == "below" and not isinstance(what, Scene)
+            ground_ = ground_below(self.robot, tree, self.start_q) if stands else scene.ground
+        else:
+            ground_ = ground
+        self.ground = None if stepper == "accurate" else ground_
+        self.motors = motor_arrays(self.robot, tree, powered)
+        self.commands = no_commands(tree, len(self.motors.p))
+        self.contact = contact_arrays(
+            self.robot, tree, self.ground, contact and stepper == "robust"
+        )
+        self.sensors = sensor_arrays(self.robot, tree, h)
+        self._controllers = [(call, _ticks(at, h)) for call, at in controllers]
+        self._keep = math.inf if keep is None else to_si(keep, "time")
+        self.reset()
+
+    def _begin(
+        self,
+        motion: str | Sequence[MotionStep | Mapping[str, object]] | None,
+        posture: str | Mapping[str, float | str] | None,
+        velocities: Mapping[str, float] | None,
+    ) -> None:
+        """Where to start, and where the targets go."""
+        robot, tree = self.robot, self.tree
+        motion = self.scene.motion if motion is None else motion
+        steps: Sequence[MotionStep] = ()
+        if isinstance(motion, str):
+            if motion not in robot.motions:
+                hint = did_you_mean(motion, list(robot.motions))
+                raise ModelError(f"no motion is called {motion!r}{hint}")
+            steps = robot.motions[motion]
+        elif motion is not None:
+            steps = robot.read_motion("the motion", motion)
+        if posture is None and self.scene.start:
+            posture = self.scene.start
+        elif posture is None and steps and steps[0].to is not None:
+            posture = steps[0].to
+        self.start_q = configuration(robot, posture, tree)
+        self._rests = not steps
+        if steps:
+            self.plan = plan(robot, tree, steps, self.start_q)
+        else:
+            self.hold_start()
+        undriven = self._undriven()
+        if undriven:
+            self.plan.notes.append(
+                f"no motor moves {', '.join(undriven)}; the motion's targets for it do nothing"
+            )
+        self.start_v = np.zeros(len(tree.freedoms))
+        for joint, value in (velocities or {}).items():
+            self.start_v[tree.freedom(joint)] = float(value)
+
+    def hold_start(self) -> None:
+        """Let motors hold where they start, if they have no motion to follow."""
+        if self._rests:
+            self.plan = Plan(resting(self.tree, self.start_q), 5.0)
+
+    def _undriven(self) -> list[str]:
+        """Joints that the motion moves and nothing drives, directly or by a coupling or loop."""
+        driven = {motor.joint for motor in self.robot.motors.values()}
+        moved = np.ptp(self.plan.timeline.points, axis=0) > 1e-9
+        tied = loop_freedoms(self.tree)
+        return [
+            name
+            for name, moves, held in zip(self.tree.freedoms, moved, tied, strict=True)
+            if moves and name not in driven and not held
+        ]
+
+    def reset(self, recording: Recording | None = None, time: float | str | None = None) -> None:
+        """Go back to the start, or to an instant of a recording of the same robot.
+
+        Commands, pushes and what was attached by hand are forgotten.
+
+        Args:
+            recording: where to go on from.
+            time: of the instant [s]; the last one if not given.
+
+        Raises:
+            ModelError: the recording is of another robot, or has no such instant.
+        """
+        motors, tree = len(self.motors.p), self.tree
+        self.state_arrays = new_state(self.start_q, self.start_v, motors)
+        self.touch = contact_state(self.contact)
+        self.watch = new_watch(len(tree.freedoms), motors, self.contact)
+        self.commands = no_commands(tree, motors)
+        self.bonds = no_bonds()
+        self._bonded: list[tuple[str, str]] = []
+        self._steps = 0
+        self.ended = ""
+        if recording is not None:
+            at, row = recording.row_at(time)
+            if recording.coordinates != list(tree.coordinates):
+                raise ModelError(f"the recording is of {recording.robot!r}, another robot")
+            self.state_arrays.q[:] = recording.positions()[row]
+            self.state_arrays.v[:] = recording.velocities()[row]
+            self.state_arrays.integral[:] = recording.integrals(list(self.driven))[row]
+            self._steps = round(at / self.settings.step)
+        self.recorder = Recorder(self, self._keep)
+        held: dict[tuple[str, str], bool] = {}
+        for event in self.plan.due(0.0, self.time):
+            held[event.links] = event.holds
+        for links, holds in held.items():
+            if holds:
+                self.attach(*links)
+
+    @property
+    def time(self) -> float:
+        """[s]"""
+        return self._steps * self.settings.step
+
+    @property
+    def driven(self) -> list[str]:
+        """Names of the joints that have a motor that is on."""
+        return [self.tree.freedoms[freedom] for freedom in self.motors.freedom]
+
+    @property
+    def state(self) -> Instant:
+        """How everything is now."""
+        arrays = self.state_arrays
+        return Instant(
+            self.time,
+            dict(zip(self.tree.coordinates, arrays.q.tolist(), strict=True)),
+            dict(zip(self.tree.freedoms, arrays.v.tolist(), strict=True)),
+            dict(zip(self.driven, arrays.effort.tolist(), strict=True)),
+        )
+
+    def pose(self, link: str) -> Array:
+        """Where a link is now, (4, 4).
+
+        Raises:
+            ModelError: no link has that name.
+        """
+        number = self.tree.link(link)
+        return np.asarray(link_poses(self.tree, self.state_arrays.q)[number])
+
+    def command(
+        self,
+        positions: Mapping[str, float | str] | None = None,
+        velocities: Mapping[str, float | str] | None = None,
+        efforts: Mapping[str, float | str] | None = None,
+    ) -> None:
+        """Tell motors what to do, by joint; they do it until told otherwise.
+
+        A motor by position goes to its position (and, with a velocity, passes it at that speed), a
+        motor by velocity keeps its velocity; efforts are added to what motors do by themselves, and
+        are all that a motor by effort does. Motors told a position or velocity no longer follow the
+        motion.
+
+        Args:
+            positions: [rad or m].
+            velocities: [rad/s or m/s].
+            efforts: [N m or N].
+
+        Raises:
+            ModelError: no motor drives such a joint, or a value is wrong; nothing is changed then.
+        """
+        read = []
+        for what, said, out in (
+            ("position", positions, self.commands.position),
+            ("velocity", velocities, self.commands.velocity),
+            ("effort", efforts, self.commands.effort),
+        ):
+            for joint, value in (said or {}).items():
+                motor = self._motor(joint)
+                read.append((what, motor, self._value(what, joint, value), out))
+        told: set[int] = set()
+        for what, motor, value, out in read:
+            if what != "effort" and motor not in told:
+                told.add(motor)
+                if not self.commands.held[motor]:
+                    self.commands.position[motor] = self.state_arrays.q[
+                        self.tree.arrays.position[self.motors.freedom[motor]]
+                    ]
+                self.commands.velocity[motor] = 0.0
+                self.commands.held[motor] = True
+            out[motor] = value
+
+    def follow_motion(self, *joints: str) -> None:
+        """Let motors follow the motion again; all of them if none is named."""
+        for joint in joints or self.driven:
+            motor = self._motor(joint)
+            self.commands.held[motor] = False
+            self.commands.effort[motor] = 0.0
+
+    def _motor(self, joint: str) -> int:
+        if joint not in self.driven:
+            known = "no motor is on" if not self.driven else "no motor drives"
+            raise ModelError(f"{known} joint {joint!r}{did_you_mean(joint, self.driven)}")
+        return self.driven.index(joint)
+
+    def _value(self, what: str, joint: str, value: float | str) -> float:
+        from mooring.model.fields import dimension_of
+
+        motion = self.tree.motions[self.tree.freedom(joint)]
+        number = to_si(value, dimension_of(what, motion))
+        if not math.isfinite(number):
+            raise ModelError(f"the {what} of {joint!r} must be finite, got {value!r}")
+        return number
+
+    def push(
+        self,
+        link: str,
+        force: ArrayLike = (0.0, 0.0, 0.0),
+        *,
+        at: ArrayLike | None = None,
+        moment: ArrayLike = (0.0, 0.0, 0.0),
+    ) -> None:
+        """Push a link until told otherwise.
+
+        Args:
+            link: which.
+            force: (3,) [N], world axes.
+            at: where, (3,) [m], in link coordinates; its centre of mass if not given.
+            moment: besides that of the force, (3,) [N m].
+        """
+        number = self.tree.link(link)
+        pose = self.pose(link)
+        spot = self.tree.arrays.centre[number] if at is None else np.asarray(at, dtype=float)
+        place = pose[:3, :3] @ spot + pose[:3, 3]
+        pushed = np.asarray(force, dtype=float)
+        self.commands.push[number, :3] = np.cross(place, pushed) + np.asarray(moment, dtype=float)
+        self.commands.push[number, 3:] = pushed
+
+    def attach(self, first: str, second: str) -> None:
+        """Hold two links together as they are now.
+
+        Raises:
+            ModelError: no link has such a name, or both are one.
+        """
+        a, b = self.tree.link(first), self.tree.link(second)
+        if a == b:
+            raise ModelError(f"{first!r} cannot be attached to itself")
+        poses = link_poses(self.tree, self.state_arrays.q)
+        between = inverse(poses[a]) @ poses[b]
+        self.detach(first, second)
+        old = self.bonds
+        self.bonds = Bonds(
+            np.append(old.first, a),
+            np.append(old.second, b),
+            np.append(old.closed, True),
+            np.concatenate([old.frame, between[None]]),
+        )
+        self._bonded.append((first, second))
+
+    def detach(self, first: str, second: str) -> None:
+        """Let two links go that were attached; they may never have been."""
+        self.tree.link(first), self.tree.link(second)
+        kept = [k for k, pair in enumerate(self._bonded) if set(pair) != {first, second}]
+        self._bonded = [self._bonded[k] for k in kept]
+        self.bonds = Bonds._make(np.ascontiguousarray(array[kept]) for array in self.bonds)
+
+    def step(self, count: int = 1, *, seconds: float | str | None = None) -> bool:
+        """Go on by some steps, or by a time.
+
+        Returns:
+            False when the motion exploded; the state is then the last sound one.
+        """
+        if seconds is not None:
+            count = math.ceil(to_si(seconds, "time") / self.settings.step - 1e-9)
+        until = self._steps + count
+        while self._steps < until and not self.ended:
+            self._act()
+            self._advance(min(self._room(), until - self._steps))
+        return not self.ended
+
+    def _act(self) -> None:
+        """What happens between two steps: controllers, and links that are attached or let go."""
+        for event in self.plan.due(self.time, self.time + self.settings.step):
+            self._happens(event)
+        for call, ticks in self._controllers:
+            if self._steps % ticks == 0:
+                call(self)
+
+    def _happens(self, event: Event) -> None:
+        (self.attach if event.holds else self.detach)(*event.links)
+
+    def _room(self) -> int:
+        """Steps until something is to happen between two of them."""
+        room = CHUNK
+        for _, ticks in self._controllers:
+            room = min(room, ticks - self._steps % ticks)
+        h = self.settings.step
+        for event in self.plan.due(self.time + h, self.time + room * h)[:1]:
+            room = min(room, max(1, math.ceil((event.time - self.time) / h - 1e-6)))
+        return room
+
+    def _advance(self, count: int) -> None:
+        first_row = -(-self._steps // self.every)
+        rows = (self._steps + count - 1) // self.every - first_row + 1
+        columns = new_columns(self.tree, len(self.motors.p), max(rows, 1), len(self.touch.which))
+        readings = new_readings(self.sensors, count)
+        code, taken = _run(self, count, first_row, columns, readings)
+        self._steps += taken
+        used = -(-self._steps // self.every) - first_row
+        self.recorder.add(columns, used, readings)
+        if code == robust.EXPLODED:
+            self.ended = f"the motion exploded at {self.time:.3f} s"
+        elif code == robust.TOO_MANY_CONTACTS:
+            self.touch = wider(self.touch)
+
+    def stop(self) -> None:
+        """End the run here, as Ctrl-C does."""
+        self.ended = f"stopped by the user at {self.time:.3f} s"
+
+    def read(self, sensor: str) -> dict[str, float] | None:
+        """The latest measurement of a sensor that has arrived by now, by name; None before any.
+
+        Raises:
+            ModelError: no sensor has that name.
+        """
+        return self.recorder.latest(sensor, self.time)
+
+    @property
+    def recording(self) -> Recording:
+        """All that was recorded so far."""
+        return self.recorder.recording()
+
+
+@compiles("the time stepper")
+def _run(
+    simulation: Simulation, count: int, first_row: int, columns: object, readings: object
+) -> tuple[int, int]:
+    s = simulation
+    tree = s.tree
+    if s.stepper == "accurate":
+        code, taken = accurate.run(
+            tree.arrays, tree.loops, tree.joints, tree.springs, s.motors, s.commands, s.bonds,
+            s.sensors, s.plan.timeline, s.settings, s.state_arrays, s.watch, columns, readings,
+            s._steps, count, first_row,
+        )  # fmt: skip
+    else:
+        code, taken = robust.run(
+            tree.arrays, tree.loops, tree.joints, tree.springs, s.motors, s.commands, s.bonds,
+            s.contact, s.sensors, s.plan.timeline, s.settings, s.state_arrays, s.touch, s.watch,
+            columns, readings, s._steps, count, first_row,
+        )  # fmt: skip
+    return int(code), int(taken)
+
+
+def clock(step: float | str, rate: float | str) -> tuple[float, int]:
+    """The time step [s], and how many steps lie between recorded instants."""
+    h, hertz = to_si(step, "time"), to_si(rate, "frequency")
+    if h <= 0 or hertz <= 0:
+        raise ModelError("the step and the recording rate must be greater than zero")
+    return h, max(1, round(1 / (hertz * h)))
+
+
+def _ticks(rate: float | str, step: float) -> int:
+    hertz = to_si(rate, "frequency")
+    if hertz <= 0 or 1 / hertz < step * (1 - 1e-9):
+        raise ModelError(
+            f"a controller cannot be called {rate} times a second in steps of {step} s"
+        )
+    return round(1 / (hertz * step))

@@ -1,0 +1,166 @@
+"""What a simulation needs besides the tree and contact, as plain arrays for kernels."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from mooring.geometry import Array
+from mooring.tree.arrays import Indices
+
+BY_POSITION, BY_VELOCITY, BY_EFFORT, BY_MOTION = 0, 1, 2, 3
+SEES_MOTION, SEES_POSITION, SEES_TORQUE, SEES_FORCE, SEES_CONTACT, SEES_STATE = 0, 1, 2, 3, 4, 5
+
+
+class MotorArrays(NamedTuple):
+    """One row a motor."""
+
+    freedom: Indices
+    mode: Indices
+    """BY_POSITION, BY_VELOCITY, BY_EFFORT, or BY_MOTION: as it is told, whatever it takes"""
+    p: Array
+    i: Array
+    d: Array
+    effort: Array
+    """largest effort; inf where there is none"""
+    speed: Array
+    """largest speed it goes at by itself; inf where there is none"""
+    weightless: NDArray[np.bool_]
+    """whether it adds the effort that holds the machine up"""
+    trips: NDArray[np.bool_]
+    """whether it stays off once it has come to its largest effort"""
+
+
+class Commands(NamedTuple):
+    """What motors are told; kernels read it."""
+
+    held: NDArray[np.bool_]
+    """(motors,) whether the command counts, and not the timeline"""
+    position: Array
+    velocity: Array
+    effort: Array
+    """added to what the motor does by itself"""
+    push: Array
+    """(b, 6) moment about the world's origin and force on each body"""
+
+
+class Bonds(NamedTuple):
+    """Pairs of bodies that can be held together, as they are at that moment."""
+
+    first: Indices
+    second: Indices
+    closed: NDArray[np.bool_]
+    frame: Array
+    """(k, 4, 4) of the second body in the first body's frame"""
+
+
+class State(NamedTuple):
+    """The state of a run; kernels update it in place."""
+
+    q: Array
+    v: Array
+    a: Array
+    """(m,) in the last step"""
+    saturated: Indices
+    """(motors,) -1, 0 or 1: at which end of its effort each motor is"""
+    integral: Array
+    """(motors,) of the position error [rad s or m s]"""
+    effort: Array
+    """(motors,) in the last step"""
+    ties: Array
+    """(rows,) impulses of friction and stops in the last step"""
+    work: Array
+    """(5,): given by motors, lost to damping, lost to friction in joints, lost in contacts and
+    stops, put in by commands [J]"""
+
+
+class Watch(NamedTuple):
+    """What is noted for the diagnosis; kernels update it in place."""
+
+    tripped: Array
+    """(motors,) when it tripped [s]; inf for not yet"""
+    saturated: Array
+    """(motors, 3) when first at its largest effort [s], how long [s], the effort it would have
+    taken"""
+    stop: Array
+    """(m, 3) when the lower and upper stop first pushed [s], and the longest time on one [s]"""
+    overlap: Array
+    """(p, 4) of pairs of shapes, and of shapes with the ground: when first deeper than a little
+    [s], how deep at most [m], for how long [s], energy that parting took [J]"""
+    slip: Array
+    """(s,) how far each shape has slid on others while pressed on [m]"""
+    gap: Array
+    """(2,) largest gap of couplings and closures, when [s]"""
+    sweeps: Array
+    """(3,) sweeps of the solver in all, most in one step, steps that ended short of accuracy"""
+    blow: Array
+    """(3,) fastest speed, when [s], of which freedom"""
+
+
+class Columns(NamedTuple):
+    """What is recorded, one row an instant."""
+
+    time: Array
+    position: Array
+    velocity: Array
+    target: Array
+    """(r, motors, 2)"""
+    effort: Array
+    """(r, motors)"""
+    integral: Array
+    """(r, motors)"""
+    energy: Array
+    """(r, 2 + 5): kinetic, potential, and the works of `State`"""
+    gap: Array
+    """(r,) largest gap of couplings and closures"""
+    touching: Indices
+    """(k, 3) of each contact in recorded steps: row, pair as in `ContactState`, second body"""
+    force: Array
+    """(k, 7) where, force on the second body, gap"""
+    contacts: Indices
+    """(1,) how many rows of the last two are used"""
+
+
+class SensorArrays(NamedTuple):
+    """One row a sensor that is measured while stepping."""
+
+    kind: Indices
+    body: Indices
+    freedom: Indices
+    place: Array
+    """(n, 3) on the body"""
+    turn: Array
+    """(n, 3, 3)"""
+    rate: Array
+    """(n,) measurements a step, at most 1; each is made at the first step that it is due"""
+    width: Indices
+    """(n,) numbers in a measurement"""
+
+
+class Readings(NamedTuple):
+    """Measurements, not yet made worse by noise."""
+
+    values: Array
+    """(rows, widest) of all sensors"""
+    sensor: Indices
+    """(rows,)"""
+    time: Array
+    """(rows,)"""
+    used: Indices
+    """(1,)"""
+
+
+class Settings(NamedTuple):
+    """How to step."""
+
+    gravity: Array
+    """(3,) [m/s^2]"""
+    step: float
+    """[s]"""
+    every: int
+    """steps from one recorded instant to the next; 0 for none"""
+    most_sweeps: int
+    accuracy: float
+    """of velocities [m/s or rad/s]"""

@@ -1,0 +1,284 @@
+"""From a motion's steps to the targets of every joint over time."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from mooring.errors import ModelError
+from mooring.geometry import Array
+from mooring.kinematics import configuration
+from mooring.model import MotionStep, Robot
+from mooring.simulation.timeline.arrays import CUBIC, QUINTIC, TRAPEZOID, Timeline
+from mooring.simulation.timeline.reaching import straight_way
+from mooring.simulation.timeline.wheels import wheel_speeds
+from mooring.tree import Tree
+from mooring.units import show
+
+# The largest speed of a quintic way of length 1 that takes 1 s, and of a trapezoid.
+_PEAK = {"quintic": 15 / 8, "trapezoid": 4 / 3}
+_RAMP = 0.25
+_SHORTEST = 0.05
+"""[s]"""
+
+
+@dataclass(frozen=True)
+class Event:
+    """Two links that hold each other from a time on, or no more.
+
+    Attributes:
+        time: [s].
+        holds: whether they hold each other from then on.
+        links: their names.
+    """
+
+    time: float
+    holds: bool
+    links: tuple[str, str]
+
+
+@dataclass
+class Plan:
+    """A motion, planned.
+
+    Attributes:
+        timeline: for kernels.
+        seconds: how long it takes with its last wait; inf for one without end.
+        events: in the order of their times; those of an endless cycle once.
+        notes: what there is to say about it.
+    """
+
+    timeline: Timeline
+    seconds: float
+    events: list[Event] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+
+    def due(self, since: float, until: float) -> list[Event]:
+        """The events from a time to just before another, in order, repeated with their cycle."""
+        found = []
+        again, period = self.timeline.again, self.timeline.period
+        for event in self.events:
+            time = event.time
+            if period > 0 and time >= again:
+                time += period * max(0.0, np.ceil((since - 1e-9 - time) / period))
+            while since - 1e-9 <= time < until - 1e-9:
+                found.append(Event(time, event.holds, event.links))
+                if period <= 0 or event.time < again:
+                    break
+                time += period
+        return sorted(found, key=lambda event: event.time)
+
+
+def resting(tree: Tree, q: Array) -> Timeline:
+    """Targets that stay where they are."""
+    return _Builder(tree, q).timeline()
+
+
+def plan(robot: Robot, tree: Tree, steps: Sequence[MotionStep], start: Array) -> Plan:
+    """The targets of a motion that begins at a configuration.
+
+    Args:
+        robot, tree: whose motion.
+        steps: the motion.
+        start: positions at time 0, (n,).
+
+    Raises:
+        ModelError: a step gives no duration and no moving joint has a velocity limit; a place is
+            out of reach; something comes after a cycle without end.
+        RunError: the loops do not close in a posture.
+    """
+    builder = _Builder(tree, start, robot)
+    builder.add(steps)
+    builder.come_to_rest()
+    seconds = np.inf if builder.period > 0 else builder.clock
+    return Plan(builder.timeline(), float(seconds), builder.events, builder.notes)
+
+
+class _Builder:
+    def __init__(self, tree: Tree, start: Array, robot: Robot | None = None) -> None:
+        self.tree = tree
+        self.robot = robot
+        self.q = start.copy()
+        self.clock = 0.0
+        self.starts: list[float] = []
+        self.ends: list[float] = []
+        self.kinds: list[int] = []
+        self.points = [_targets(tree, start)]
+        self.speeds: list[Array] = []
+        self.rolling = np.zeros(len(tree.freedoms))
+        self._last_ramp = 0.5
+        self.named: dict[str, float] = {}
+        self.again = np.inf
+        self.period = 0.0
+        self.advance = np.zeros(len(tree.freedoms))
+        self.events: list[Event] = []
+        self.notes: list[str] = []
+
+    def timeline(self) -> Timeline:
+        count, freedoms = len(self.starts), len(self.tree.freedoms)
+        return Timeline(
+            np.array(self.starts, dtype=float),
+            np.array(self.ends, dtype=float),
+            np.array(self.kinds, dtype=np.int64),
+            np.full(count, _RAMP),
+            np.array(self.points, dtype=float),
+            np.array(self.speeds, dtype=float).reshape(count, 2, freedoms),
+            float(self.again),
+            float(self.period),
+            self.advance,
+        )
+
+    def add(self, steps: Sequence[MotionStep]) -> None:
+        for step in steps:
+            if self.period > 0:
+                raise ModelError("what comes after a cycle without end never comes; give it times")
+            if step.drive is None and not step.cycle:
+                self.come_to_rest()
+            for links, holds in ((step.attach, True), (step.release, False)):
+                if links is not None:
+                    self.events.append(Event(self.clock, holds, links))
+            if step.cycle:
+                self._cycle(step)
+            elif step.drive is not None:
+                self._drive(step)
+            elif step.reach:
+                self._reach(step)
+            elif step.to is not None or step.joints:
+                self._go(step)
+            elif step.over:
+                self.clock += step.over
+            self.clock += step.hold
+
+    def come_to_rest(self) -> None:
+        """Let wheels that were driven run out."""
+        if self.rolling.any():
+            still = np.zeros_like(self.rolling)
+            self._roll(still, self._last_ramp)
+
+    def _way(self, span: float, kind: int, goal: Array, before: Array, after: Array) -> None:
+        self.starts.append(self.clock)
+        self.clock += span
+        self.ends.append(self.clock)
+        self.kinds.append(kind)
+        self.points.append(goal)
+        self.speeds.append(np.stack([before, after]))
+
+    def _cycle(self, step: MotionStep) -> None:
+        if step.times is not None:
+            for _ in range(step.times):
+                self.add(step.cycle)
+            return
+        # Gone through once to come from where it began, and once more to go over and over.
+        self.add(step.cycle)
+        began, before = self.clock, self.points[-1]
+        self.events = [event for event in self.events if event.time < began - 1e-9]
+        self.add(step.cycle)
+        if self.clock <= began:
+            raise ModelError("a cycle without end takes no time")
+        self.again, self.period = began, self.clock - began
+        self.advance = self.points[-1] - before
+        # At the end of a cycle wheels roll on into the next.
+        self.rolling[:] = 0.0
+
+    def _go(self, step: MotionStep) -> None:
+        assert self.robot is not None
+        if step.to is not None:
+            self.named = dict(self.robot.postures[step.to])
+        self.named |= {name: float(value) for name, value in step.joints.items()}
+        reached = configuration(self.robot, self.named, self.tree)
+        goal = _targets(self.tree, reached)
+        # Nothing is asked of wheels that a posture does not name: they stay where they are.
+        free = [k for k, name in enumerate(self.tree.freedoms) if self._rolls(name)]
+        goal[free] = self.points[-1][free]
+        self.q = reached
+        way = np.abs(goal - self.points[-1])
+        where = step.to or ", ".join(step.joints)
+        if way.max(initial=0.0) <= 1e-12:
+            self.clock += step.over or 0.0
+            return
+        span = step.over or self._shortest(_PEAK[step.profile] * way, where)
+        self._note_speeds(_PEAK[step.profile] * way / span, where, span)
+        kind = TRAPEZOID if step.profile == "trapezoid" else QUINTIC
+        still = np.zeros_like(goal)
+        self._way(span, kind, goal, still, still)
+
+    def _rolls(self, name: str) -> bool:
+        assert self.robot is not None
+        joint = self.robot.joints.get(name)
+        driven = any(abs(p[self.tree.freedom(name)]) > 2 * np.pi for p in self.points)
+        return (
+            joint is not None and joint.type == "continuous" and driven and name not in self.named
+        )
+
+    def _reach(self, step: MotionStep) -> None:
+        assert self.robot is not None
+        where = ", ".join(step.reach)
+        shares, states = straight_way(self.robot, self.tree, step.reach, self.q)
+        targets = np.array([_targets(self.tree, state) for state in states])
+        # By the quintic's course, so that points lie evenly in time.
+        slopes = np.gradient(targets, shares, axis=0)
+        slopes[[0, -1]] = 0.0
+        span = step.over or self._shortest(np.abs(slopes).max(axis=0), where)
+        self._note_speeds(np.abs(slopes).max(axis=0) / span, where, span)
+        for k in range(len(shares) - 1):
+            part = span * (shares[k + 1] - shares[k])
+            self._way(part, CUBIC, targets[k + 1], slopes[k] / span, slopes[k + 1] / span)
+        self.q = states[-1]
+        moved = np.flatnonzero(np.ptp(targets, axis=0) > 1e-12)
+        self.named |= {
+            self.tree.freedoms[k]: float(targets[-1, k])
+            for k in moved
+            if self.tree.freedoms[k] in self.robot.joints
+        }
+
+    def _drive(self, step: MotionStep) -> None:
+        assert self.robot is not None
+        assert step.drive is not None
+        assert step.over is not None
+        speeds = wheel_speeds(self.robot, self.tree, step.drive)
+        self._note_speeds(np.abs(speeds), "the wheels", step.over)
+        ramp = min(step.drive.ramp, step.over)
+        if not np.allclose(speeds, self.rolling):
+            self._roll(speeds, ramp)
+        else:
+            ramp = 0.0
+        if step.over > ramp:
+            span = step.over - ramp
+            self._way(span, CUBIC, self.points[-1] + span * speeds, speeds, speeds)
+        self._last_ramp = step.drive.ramp
+
+    def _roll(self, speeds: Array, ramp: float) -> None:
+        goal = self.points[-1] + 0.5 * ramp * (self.rolling + speeds)
+        self._way(ramp, CUBIC, goal, self.rolling, speeds)
+        self.rolling = speeds.copy()
+
+    def _shortest(self, peaks: Array, where: str) -> float:
+        """The shortest time for a way whose largest speeds are these if it takes 1 s."""
+        limits = self.tree.joints.velocity
+        limited = np.isfinite(limits) & (limits > 0)
+        if not (limited & (peaks > 0)).any():
+            raise ModelError(
+                f"the step to {where!r} gives no duration, and no joint it moves has a velocity "
+                "limit to take one from; add over: ..."
+            )
+        return max(_SHORTEST, float((peaks[limited] / limits[limited]).max()))
+
+    def _note_speeds(self, peaks: Array, where: str, span: float) -> None:
+        for k, name in enumerate(self.tree.freedoms):
+            limit = self.tree.joints.velocity[k]
+            if peaks[k] > limit * 1.001:
+                kind = "angular velocity" if self.tree.motions[k] == "rotation" else "velocity"
+                text = (
+                    f"the step to {where!r} in {span:.3g} s asks {name} for "
+                    f"{show(peaks[k], kind)}, above its limit of {show(limit, kind)}"
+                )
+                if text not in self.notes:
+                    self.notes.append(text)
+
+
+def _targets(tree: Tree, q: Array) -> Array:
+    """The position of each freedom, (m,); zero for what floats, which nothing drives."""
+    positions = tree.arrays.position
+    return np.where(positions < 0, 0.0, q[positions])
