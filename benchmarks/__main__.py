@@ -10,6 +10,7 @@ from benchmarks.mechanics import (
     simulation,
 )
 from benchmarks.pictures import rendering
+from benchmarks.stepping import first_and_later_runs, memory, walking
 
 if __name__ == "__main__":
     for measure in (
@@ -19,6 +20,9 @@ if __name__ == "__main__":
         kinematics_of_an_arm,
         overlaps,
         simulation,
+        walking,
+        memory,
+        first_and_later_runs,
         reading,
         a_quay_full,
         rendering,

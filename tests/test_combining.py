@@ -94,7 +94,7 @@ class TheWalker(unittest.TestCase):
         )
         report = check(walker)
         self.assertEqual(report.count("error") + report.count("warning"), 0, str(report))
-        self.assertEqual((len(walker.links), len(walker.coordinates)), (25, 18))
+        self.assertEqual((len(walker.links), len(walker.coordinates)), (25, 7 + 18))
         meshes = {id(p.mesh) for link in walker.links.values() for p in link.parts}
         leg = mooring.read(WALKER_LEG.document)
         kinds = {p.geometry.name for link in leg.links.values() for p in link.parts}

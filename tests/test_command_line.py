@@ -85,7 +85,8 @@ class Commands(unittest.TestCase):
         table = pd.read_csv(folder / "run" / "recording.csv", index_col="time")
         self.assertEqual(len(table), 101)
         self.assertEqual({p.name for p in (folder / "run").iterdir()},
-                         {"recording.csv", "motion.glb", "motion.png", "effort.png", "energy.png", "end.png"})  # fmt: skip
+                         {"recording.csv", "recording.parquet", "recording.json", "contacts.parquet", "motion.glb",
+                          "motion.png", "effort.png", "energy.png", "contacts.png", "end.png"})  # fmt: skip
         self.assertIn("not carried", self.ok("export", LINE_TENDER.document, folder / "t.urdf"))
         # Without its closure the rod is a stranger to the boom.
         found = self.ok("check", folder / "t.urdf", code=1)

@@ -14,7 +14,9 @@ SOURCE = ROOT / "src" / "mooring"
 
 class Layers(unittest.TestCase):
     def test_kernels_know_nothing_of_objects(self) -> None:
-        allowed = re.compile(r"mooring\.(\w+(\.\w+)*\.kernels\.|\w+\.arrays|compiling|geometry)")
+        allowed = re.compile(
+            r"mooring\.(\w+(\.\w+)*\.kernels\.|\w+(\.\w+)*\.arrays|compiling|geometry)"
+        )
         for file in SOURCE.rglob("kernels/*.py"):
             for node in ast.walk(ast.parse(file.read_text())):
                 if isinstance(node, ast.ImportFrom) and (node.module or "").startswith("mooring"):

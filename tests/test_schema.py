@@ -34,6 +34,18 @@ class Schema(unittest.TestCase):
             (ROOT / "docs" / "checks.md").read_text(), listing(), f"make it anew: {how}"
         )
 
+    def test_scenes_are_good_and_their_mistakes_are_found(self) -> None:
+        scenes = (
+            LINE_TENDER.document.with_name("bollard.yaml"),
+            WALKER.document.with_name("breakwater.yaml"),
+            DRUM_CART.document.with_name("quay.yaml"),
+        )
+        for file in scenes:
+            entries = YAML(typ="safe", pure=True).load(file)
+            self.assertEqual([e.message for e in self.validator.iter_errors(entries)], [], file)
+            for wrong in ({"robots": {"one": {}}}, {"gravity": 9.81}, {"links": {}}):
+                self.assertFalse(self.validator.is_valid({**entries, **wrong}), wrong)
+
     def test_it_agrees_with_the_loader_on_good_and_bad_documents(self) -> None:
         folder = folder_for(self)
         for machine in (LINE_TENDER, WALKER, WALKER_LEG, DRUM_CART):

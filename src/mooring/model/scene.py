@@ -159,6 +159,11 @@ class Scene:
                 raise ModelError(f"{robot.name} has no posture called {posture!r}")
             posture = robot.postures[posture]
         joint = f"{prefix}base"
+        if joint in self.robot.joints:
+            raise ModelError(
+                f"there is already a robot whose names begin with {prefix!r}; give {robot.name} "
+                "another prefix"
+            )
         self.robot.include(robot, prefix=prefix, onto=WORLD, at=at, joint=joint)
         if floats:
             mount = self.robot.joints.pop(joint)

@@ -81,6 +81,7 @@ class Simulation:
         >>> simulation = Simulation(read(demo.LINE_TENDER.document), posture="stowed")
         >>> simulation.command(positions={"slew": "5 deg"})
         >>> simulation.step(seconds=0.1)
+        True
         >>> round(simulation.state.time, 6)
         0.1
     """

@@ -451,7 +451,7 @@ class Loader:
             # That nothing is called so follows from another mistake, which is told already.
             if not any(f"is called {name!r}" in text for name in self.broken):
                 self._refuse((*path, *inner), f"{_named(path)}{text}")
-        self.broken.add(str(path[-1]))
+        self.broken.update(map(str, path[-1:]))
         return None
 
     def _refuse(self, path: KeyPath, message: str) -> None:

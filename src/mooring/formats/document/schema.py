@@ -1,4 +1,4 @@
-"""The JSON Schema of robot documents, made from the definitions that read them.
+"""The JSON Schema of robot and scene documents, made from the definitions that read them.
 
 `python -m mooring.formats.document.schema FILE` writes it; editors use it for completion.
 """
@@ -15,6 +15,7 @@ from pydantic.json_schema import models_json_schema
 from mooring.files import write_text
 from mooring.formats.document.entries import (
     AllowanceEntry,
+    BodyEntry,
     BoreEntry,
     CadEntry,
     CentreEntry,
@@ -24,6 +25,7 @@ from mooring.formats.document.entries import (
     IncludeEntry,
     LinkEntry,
     MeshEntry,
+    SceneRobotEntry,
     SimplifyEntry,
     SlideEntry,
 )
@@ -46,7 +48,9 @@ from mooring.model.collision.definition import RULES, BarEntry, CollisionRule, S
 from mooring.model.compound import CompoundJoint, SimpleEntry
 from mooring.model.fields import Described
 from mooring.model.mass import PointMass
+from mooring.model.motion import Drive, ReachTarget
 from mooring.model.placement import PlacementEntry
+from mooring.model.scene import Ground, Settings
 from mooring.model.sensor import SENSOR_KINDS
 
 _FOUND = (BoreEntry, SlideEntry, FaceEntry, CentreEntry, FrameEntry)
@@ -54,6 +58,7 @@ _DEFINITIONS: tuple[type[Described], ...] = (
     CadEntry, LinkEntry, IncludeEntry, Material, Joint, Coupling, Closure, Motor, LinkFrame,
     Spring, AllowanceEntry, FootprintEntry, MeshEntry,
     CheckSettings, Acceptance, SoftLimits, Calibration,
+    BodyEntry, SceneRobotEntry, Ground, Settings, Drive, ReachTarget,
     MotionStep, CollisionRule, ShapeEntry, PlacementEntry, Limits, PointMass, SimplifyEntry,
     BarEntry, CompoundJoint, SimpleEntry, Chain, TableRow, *SENSOR_KINDS.values(), *_FOUND,
 )  # fmt: skip
@@ -88,26 +93,37 @@ def document_schema() -> dict[str, Any]:
             _ref(MeshEntry),
         ]
     }
-    link = definitions["LinkEntry"]["properties"]
-    link["collision"] = _ref_to("Collision")
-    link["visuals"]["items"] = {"anyOf": [_ref(ShapeEntry), _ref(MeshEntry)]}
+    shapes = {"anyOf": [_ref(ShapeEntry), _ref(MeshEntry)]}
+    for kind in (LinkEntry, BodyEntry):
+        entry = definitions[kind.__name__]["properties"]
+        entry["collision"] = _ref_to("Collision")
+        entry["visuals"]["items"] = shapes
+    body, shape = (definitions[k.__name__]["properties"] for k in (BodyEntry, ShapeEntry))
+    body["shapes"]["items"] = shapes
+    for key in ("box", "sphere", "cylinder", "capsule", "color"):
+        body[key] = shape[key]
     frame = definitions["LinkFrame"]["properties"]
     frame |= definitions["PlacementEntry"]["properties"]
     schema = {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Mooring robot document",
+        "title": "Mooring document",
+        "if": {"properties": {"kind": {"const": "scene"}}, "required": ["kind"]},
+        "then": _scene(),
+        "else": _robot(),
+        "$defs": definitions,
+    }
+    readable: dict[str, Any] = _with_expressions(schema)
+    return readable
+
+
+def _robot() -> dict[str, Any]:
+    return {
         "type": "object",
         "required": ["mooring"],
         "additionalProperties": False,
         "properties": {
-            "mooring": {"const": 1, "description": "version of the document format"},
-            "name": {"type": "string"},
+            **_head("robot"),
             "base": {"enum": ["fixed", "floating"], "description": "how the root is held"},
-            "values": {
-                "type": "object",
-                "additionalProperties": _QUANTITY,
-                "description": "named quantities, used in expressions such as '=stroke / 2'",
-            },
             "cad": {"type": "array", "items": _ref(CadEntry), "minItems": 1},
             "materials": _by_name(Material),
             "links": _by_name(LinkEntry),
@@ -127,24 +143,68 @@ def document_schema() -> dict[str, Any]:
             "springs": _by_name(Spring),
             "allowances": {"type": "array", "items": _ref(AllowanceEntry)},
             "motors": _by_name(Motor),
-            "sensors": {
-                "type": "object",
-                "additionalProperties": {"anyOf": [_ref(kind) for kind in SENSOR_KINDS.values()]},
-            },
-            "postures": {
-                "type": "object",
-                "additionalProperties": {"type": "object", "additionalProperties": _QUANTITY},
-            },
-            "motions": {
-                "type": "object",
-                "additionalProperties": {"type": "array", "items": _ref(MotionStep)},
+            **_driving(),
+            "checks": _ref(CheckSettings),
+        },
+    }
+
+
+def _scene() -> dict[str, Any]:
+    steps = {"type": "array", "items": _ref(MotionStep)}
+    settings = {key: _ref_into("Settings", key) for key in Settings.model_fields}
+    return {
+        "type": "object",
+        "required": ["mooring", "kind"],
+        "additionalProperties": False,
+        "properties": {
+            **_head("scene"),
+            **settings,
+            "ground": {"anyOf": [{"const": True}, _ref(Ground)]},
+            "cad": {"type": "array", "items": _ref(CadEntry), "minItems": 1},
+            "materials": _by_name(Material),
+            "robots": _by_name(SceneRobotEntry),
+            "obstacles": _by_name(BodyEntry),
+            "bodies": _by_name(BodyEntry),
+            "allowances": {"type": "array", "items": _ref(AllowanceEntry)},
+            "closures": _by_name(Closure),
+            "frames": _by_name(LinkFrame),
+            **_driving(),
+            "motion": {
+                "anyOf": [{"type": "string"}, steps],
+                "description": "the name of a motion, or its steps",
             },
         },
-        "$defs": definitions,
     }
-    schema["properties"]["checks"] = _ref(CheckSettings)
-    readable: dict[str, Any] = _with_expressions(schema)
-    return readable
+
+
+def _head(kind: str) -> dict[str, Any]:
+    return {
+        "mooring": {"const": 1, "description": "version of the document format"},
+        "kind": {"const": kind, "description": "a robot, or a scene of robots and other bodies"},
+        "name": {"type": "string"},
+        "values": {
+            "type": "object",
+            "additionalProperties": _QUANTITY,
+            "description": "named quantities, used in expressions such as '=stroke / 2'",
+        },
+    }
+
+
+def _driving() -> dict[str, Any]:
+    return {
+        "sensors": {
+            "type": "object",
+            "additionalProperties": {"anyOf": [_ref(kind) for kind in SENSOR_KINDS.values()]},
+        },
+        "postures": {
+            "type": "object",
+            "additionalProperties": {"type": "object", "additionalProperties": _QUANTITY},
+        },
+        "motions": {
+            "type": "object",
+            "additionalProperties": {"type": "array", "items": _ref(MotionStep)},
+        },
+    }
 
 
 def _without_the_users_not_to_give(schema: dict[str, Any], kind: type[Described]) -> None:
@@ -212,6 +272,10 @@ def _ref(kind: type[Described]) -> dict[str, str]:
 
 def _ref_to(name: str) -> dict[str, str]:
     return {"$ref": f"#/$defs/{name}"}
+
+
+def _ref_into(name: str, key: str) -> dict[str, str]:
+    return {"$ref": f"#/$defs/{name}/properties/{key}"}
 
 
 def _by_name(kind: type[Described]) -> dict[str, Any]:

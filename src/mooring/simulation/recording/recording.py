@@ -227,6 +227,12 @@ class Recording:
 
 
 def _write_parquet(table: pd.DataFrame, file: Path) -> None:
+    try:
+        import pyarrow  # noqa: F401
+    except ImportError as error:
+        raise InputError(
+            f"{file}: writing Parquet needs more packages: pip install '.[recordings]' ({error})"
+        ) from None
     with write_whole(file) as stream:
         table.to_parquet(stream)
 
