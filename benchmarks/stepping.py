@@ -25,8 +25,8 @@ def walking() -> None:
     spent = best_of(lambda: simulation.step(seconds=2), 5) / 2
     print(f"the walker, six feet down, 1 ms steps: {1 / spent:.0f} times real time on one core")
     began = time.perf_counter()
-    mooring.simulate(walker, posture="standing", rate=10, copies=_COPIES, seconds=2)
-    each = (time.perf_counter() - began) / 2 / _COPIES
+    mooring.simulate(walker, posture="standing", rate=10, copies=_COPIES, seconds=5)
+    each = (time.perf_counter() - began) / 5 / _COPIES
     print(
         f"{_COPIES} walkers on {os.cpu_count()} cores: {1 / each:.0f} times real time each and "
         f"core-shared, {spent / each:.1f} times one alone"

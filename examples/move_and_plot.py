@@ -17,7 +17,7 @@ tender = mooring.read(LINE_TENDER.document)
 recording = mooring.simulate(tender, motion="lay_line")
 table = recording.table
 print(f"{table.index[-1]:.1f} s, {len(table)} instants")
-for note in recording.notes:
+for note in (*recording.notes, *recording.diagnose()):
     print("note:", note)
 
 # Everything is found by name.
@@ -30,5 +30,5 @@ print(
 )
 assert table["loops.gap"].max() < 1e-5
 
-for path in save_plots(recording, folder, ["effort", "motion"]):
+for path in save_plots(recording, folder, ["effort", "motion", "contacts"]):
     print("wrote", path)

@@ -69,7 +69,7 @@ class Squeezer(unittest.TestCase):
         }  # fmt: skip
         for joint, value in published.items():
             found = simulation.state.positions[joint] - begin[joint] + first[joint]
-            self.assertAlmostEqual(found, value, delta=2e-5, msg=joint)
+            self.assertAlmostEqual(found, value, delta=1e-7, msg=joint)
 
 
 def windows(count: int) -> Robot:
@@ -111,9 +111,9 @@ class Windows(unittest.TestCase):
         }
         run = simulate(windows(count), velocities=turns, seconds=4, stepper="accurate", rate=100)
         angle = run.table["turn_0.position"].to_numpy()
-        np.testing.assert_allclose(angle, exact.sol(run.table.index.to_numpy())[0], atol=2e-5)
+        np.testing.assert_allclose(angle, exact.sol(run.table.index.to_numpy())[0], atol=1e-8)
         energy = run.table["energy.kinetic"] + run.table["energy.potential"]
-        self.assertLess(float(np.ptp(energy)), 1e-5)
+        self.assertLess(float(np.ptp(energy)), 1e-8)
         self.assertLess(run.table["loops.gap"].max(), 1e-9)
 
 
@@ -193,7 +193,7 @@ class FourBar(unittest.TestCase):
         # The others follow from the loop; the stepper brings them onto it.
         run = simulate(robot, velocities=_closing(robot, speeds), seconds=2, stepper="accurate")
         found = run.table["turn.position"].to_numpy()
-        np.testing.assert_allclose(found, exact.sol(run.table.index.to_numpy())[0], atol=2e-4)
+        np.testing.assert_allclose(found, exact.sol(run.table.index.to_numpy())[0], atol=2e-6)
         rough = simulate(robot, velocities=_closing(robot, speeds), seconds=2)
         self.assertLess(abs(rough.table["turn.position"].iloc[-1] - found[-1]), 0.03)
 

@@ -220,7 +220,7 @@ class Machines(unittest.TestCase):
     def test_the_walker_crosses_the_step_upright(self) -> None:
         scene = mooring.read_scene(WALKER.document.with_name("breakwater.yaml"))
         simulation = Simulation(scene, rate=20)
-        simulation.step(seconds=20)
+        simulation.step(seconds=26)
         state = simulation.state.positions
         self.assertGreater(state["base.x"], 1.5)
         self.assertGreater(state["base.qw"] ** 2 + state["base.qz"] ** 2, 0.97)

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from mooring.cli.check import print_report
+from mooring.cli.run import say_findings
 from mooring.cli.running import paced, write_run
 from mooring.cli.terminal import busy, counted, out
 
@@ -117,6 +118,7 @@ _WHAT = {
     "recording.json": "what its columns mean, and what went wrong",
     "contacts.parquet": "what touched what, where and how hard",
     "contacts.png": "when what touched what",
+    "moments.png": "six moments of the run",
     "motion.png": "positions and targets",
     "motion.glb": "the run as an animation, for any glTF viewer",
     "effort.png": "motor efforts against their limits",
@@ -142,5 +144,6 @@ def _say_what_moved(recording: Recording) -> None:
             f"  {joint:<16}{position.min():>8.1f} .. {position.max():>7.1f} {unit:<4}"
             f"  at most {share:>3.0f}% of its effort limit"
         )
-    for note in (*recording.notes, *recording.findings):
+    for note in recording.notes:
         console.print(f"[dark_orange3]note:[/] {note}", soft_wrap=True)
+    say_findings(recording)

@@ -12,7 +12,7 @@ from mooring.cli.terminal import AllowOutside, Search, busy, out
 
 if TYPE_CHECKING:
     from mooring.model.scene import Scene
-    from mooring.simulation import Recording
+    from mooring.simulation import Finding, Recording
 
 
 def run(
@@ -103,11 +103,23 @@ def _say(recording: Recording, what: str) -> None:
         console.print(f"[bold]{recording.robot}[/]: {', '.join(words)}")
     for note in recording.notes:
         console.print(f"[dark_orange3]note:[/] {note}", soft_wrap=True)
-    for number, finding in enumerate(recording.findings):
+    say_findings(recording)
+
+
+def say_findings(recording: Recording) -> None:
+    """What went wrong, the likely cause first; what is wrong with several in the same way once."""
+    console = out()
+    alike: dict[str, list[Finding]] = {}
+    for finding in recording.findings:
+        alike.setdefault(finding.code, []).append(finding)
+    for number, same in enumerate(alike.values()):
         mark = "[bold dark_orange3]likely cause:[/]" if number == 0 else "[dark_orange3]also:[/]"
-        mark = mark if len(recording.findings) > 1 else "[dark_orange3]found:[/]"
-        console.print(f"{mark} {finding.message}", soft_wrap=True)
-        console.print(f"  [dark_cyan]remedy:[/] {finding.remedy}", soft_wrap=True)
+        mark = mark if len(alike) > 1 else "[dark_orange3]found:[/]"
+        console.print(f"{mark} {same[0].message}", soft_wrap=True)
+        if len(same) > 1:
+            others = ", ".join(finding.item for finding in same[1:])
+            console.print(f"  [dim]the same of {others}[/]", soft_wrap=True)
+        console.print(f"  [dark_cyan]remedy:[/] {same[0].remedy}", soft_wrap=True)
 
 
 def _pace(speed: str) -> float:

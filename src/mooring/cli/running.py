@@ -67,7 +67,7 @@ def write_run(
 ) -> list[Path]:
     """The recording, its plots, a film, and a picture of the last instant; what was written."""
     from mooring.drawing.plots import save_plots
-    from mooring.drawing.runs import Stage, draw_run
+    from mooring.drawing.runs import Stage, draw_moments, draw_run
     from mooring.files import write_whole
     from mooring.simulation import write_animation
 
@@ -94,6 +94,9 @@ def write_run(
             image.save(stream, "PNG")
     written.append(folder / "end.png")
     if moved:
+        with busy("drawing"), write_whole(folder / "moments.png") as stream:
+            draw_moments(robot, recording, ground=simulation.ground).save(stream, "PNG")
+        written.append(folder / "moments.png")
         write_animation(robot, recording, folder / "motion.glb")
         written.append(folder / "motion.glb")
     if moved and film:

@@ -15,6 +15,7 @@ from mooring.simulation import Recording
 
 _LIMIT = "#c8433f"
 _MOST_PAIRS = 14
+_USUAL = 0.98
 
 
 def motion(recording: Recording) -> Figure:
@@ -112,6 +113,7 @@ def contacts(recording: Recording) -> Figure:
     names = table["first"].astype(str) + " - " + table["second"].astype(str)
     summed = size.groupby([names, table["time"]]).sum()
     pairs = list(summed.groupby(level=0).max().sort_values(ascending=False).index[:_MOST_PAIRS])
+    pairs.sort(key=lambda pair: float(summed[pair].index[0]))
     times = recording.table.index.to_numpy()
     with styled():
         figure, axes = sheet(1, f"{recording.robot}: contacts")
@@ -119,15 +121,16 @@ def contacts(recording: Recording) -> Figure:
         if not pairs:
             axis.text(0.5, 0.5, "nothing touched anything", ha="center", transform=axis.transAxes)
         largest = float(summed.max()) if pairs else 1.0
+        # Impacts are so much harder than anything else that they would flatten it.
+        shown = float(summed.quantile(_USUAL)) if pairs else 1.0
         for number, pair in enumerate(reversed(pairs)):
             force = summed[pair].reindex(times).fillna(0.0).to_numpy()
-            top = number + 0.84 * force / largest
+            top = number + 0.84 * np.minimum(force / shown, 1.0)
             axis.fill_between(times, number, top, color=color(number), lw=0.6, step="mid")
             axis.axhline(number, color=INK, lw=0.4)
         axis.set_yticks(np.arange(len(pairs)) + 0.4, list(reversed(pairs)))
-        axis.set_title(
-            f"force between, to one scale; the largest is {largest:.4g} N" if pairs else ""
-        )
+        title = f"force between, cut off at {shown:.3g} N; the largest is {largest:.4g} N"
+        axis.set_title(title if pairs else "")
     return figure
 
 

@@ -2,5 +2,6 @@
 
 from mooring.drawing.runs.film import draw_run
 from mooring.drawing.runs.instant import Stage
+from mooring.drawing.runs.moments import draw_moments
 
-__all__ = ["Stage", "draw_run"]
+__all__ = ["Stage", "draw_moments", "draw_run"]
