@@ -5,6 +5,7 @@ import unittest
 
 import numpy as np
 
+from mooring import dynamics
 from mooring.compiling import entry
 from mooring.geometry import (
     apply,
@@ -16,7 +17,9 @@ from mooring.geometry import (
     rpy_from_rotation,
 )
 from mooring.simulation.stepping.kernels.solve import eliminate, put_in, restore, sweep
-from mooring.tree.kernels.dense import factorise, invert_factorised, solve_factorised
+from mooring.tree.kernels.branches import factorise_branches, solve_lower, solve_upper
+from mooring.tree.kernels.dense import factorise, solve_factorised
+from tests.support import random_robot
 
 
 @entry
@@ -31,10 +34,16 @@ def call_boxed(a, b, equations, lower, upper, x):  # type: ignore[no-untyped-def
 
 
 @entry
-def call_dense(a, x, inverse):  # type: ignore[no-untyped-def]
+def call_dense(a, x):  # type: ignore[no-untyped-def]
     factorise(a)
     solve_factorised(a, x)
-    invert_factorised(a, inverse)
+
+
+@entry
+def call_branches(before, h, x):  # type: ignore[no-untyped-def]
+    factorise_branches(before, h)
+    solve_upper(before, h, x)
+    solve_lower(before, h, x)
 
 
 def boxed_by_enumeration(a, b, lower, upper):  # type: ignore[no-untyped-def]
@@ -83,16 +92,26 @@ class Dense(unittest.TestCase):
         for n in (1, 2, 7, 24):
             root = random.normal(size=(n, n))
             a, b = root @ root.T + np.eye(n), random.normal(size=n)
-            x, inverted = b.copy(), np.empty((n, n))
-            call_dense(a.copy(), x, inverted)
+            x = b.copy()
+            call_dense(a.copy(), x)
             np.testing.assert_allclose(x, np.linalg.solve(a, b), atol=1e-9)
-            np.testing.assert_allclose(inverted, np.linalg.inv(a), atol=1e-9)
+
+    def test_systems_as_sparse_as_a_tree_agree_too(self) -> None:
+        for seed in range(4):
+            robot = random_robot(seed, moving=9)
+            robot.base = "floating"
+            tree = robot.tree()
+            h = dynamics.mass_matrix(tree, tree.neutral())
+            x = np.random.default_rng(seed).normal(size=len(h))
+            expected = np.linalg.solve(h, x)
+            call_branches(tree.arrays.before, h.copy(), x)
+            np.testing.assert_allclose(x, expected, atol=1e-9 * np.abs(expected).max())
 
     def test_repeated_equations_with_a_little_softness_stay_finite(self) -> None:
         row = np.array([[1.0, 2.0]])
         a = np.vstack([row, row]) @ np.vstack([row, row]).T + 1e-11 * np.eye(2)
-        x, inverted = np.array([5.0, 5.0]), np.empty((2, 2))
-        call_dense(a.copy(), x, inverted)
+        x = np.array([5.0, 5.0])
+        call_dense(a.copy(), x)
         self.assertAlmostEqual(float(x.sum()), 1.0, places=6)
 
 

@@ -41,17 +41,6 @@ def kernel(function: Callable[..., Any]) -> Any:
     return _compile(function, {"no_cpython_wrapper": True, "no_cfunc_wrapper": True})
 
 
-def inlined(function: Callable[..., Any]) -> Any:
-    """Compile a kernel into those that call it.
-
-    For short ones that take a whole tree: its two dozen arrays take longer to hand over than such
-    a kernel takes to compute.
-    """
-    return _compile(
-        function, {"inline": "always", "no_cpython_wrapper": True, "no_cfunc_wrapper": True}
-    )
-
-
 def _compile(function: Callable[..., Any], options: dict[str, Any]) -> Any:
     options = {"error_model": "numpy", "nogil": True, **options}
     folder = kernel_cache()
@@ -70,7 +59,8 @@ def _compile(function: Callable[..., Any], options: dict[str, Any]) -> Any:
 def kernel_cache() -> Path | None:
     """The folder for this version of the kernels; None where nothing can be written."""
     digest = hashlib.sha256(numba.__version__.encode())
-    for source in sorted(_PACKAGE.rglob("kernels/*.py")):
+    # What arrays.py files define is compiled in, too: the constants, and the shape of the tuples.
+    for source in sorted([*_PACKAGE.rglob("kernels/*.py"), *_PACKAGE.rglob("arrays.py")]):
         digest.update(source.read_bytes())
     folder = cache_folder("kernels", digest.hexdigest()[:16])
     if folder is not None:

@@ -60,19 +60,6 @@ def add_pull(joints, springs, positions, lengths, rows, tau):
             tau[c] -= rows[s, c] * force
 
 
-@kernel
-def stored_energy(joints, springs, positions, lengths):
-    """What all springs hold [J]."""
-    total = 0.0
-    for c in range(positions.shape[0]):
-        way = positions[c] - joints.rest[c]
-        total += 0.5 * joints.stiffness[c] * way * way
-    for s in range(springs.first.shape[0]):
-        way = lengths[s] - springs.length[s]
-        total += 0.5 * springs.stiffness[s] * way * way
-    return total
-
-
 @entry
 def batch_spring_efforts(tree, joints, springs, q, tau):
     """Efforts (b, m) of all springs at rest, at positions (b, n)."""

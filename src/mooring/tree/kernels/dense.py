@@ -50,24 +50,3 @@ def solve_factorised(lower, x):
         for k in range(i + 1, n):
             value -= lower[k, i] * x[k]
         x[i] = value / lower[i, i]
-
-
-@kernel
-def invert_factorised(lower, inverse):
-    """Fill inverse (n, n) with the inverse of L L^T."""
-    n = lower.shape[0]
-    for j in range(n):
-        inverse[j, :] = 0.0
-        inverse[j, j] = 1.0
-        # Symmetric: a row is as good as a column, and it is contiguous.
-        solve_factorised(lower, inverse[j])
-
-
-@kernel
-def apply_matrix(a, x, out):
-    """out = a @ x"""
-    for i in range(a.shape[0]):
-        total = 0.0
-        for j in range(a.shape[1]):
-            total += a[i, j] * x[j]
-        out[i] = total
