@@ -237,6 +237,25 @@ def load_joints(tree, rows, motion, outside, tau):
 
 
 @kernel
+def weight_on_joints(tree, rows, motion, gravity, weight):
+    """Efforts that hold the machine up; bodies are weighed and not yet gathered."""
+    parent, before, tip = tree.parent, tree.before, tree.tip
+    for c in range(weight.shape[0]):
+        weight[c] = 0.0
+    for i in range(parent.shape[0]):
+        hx, hy, hz, mass = rows[i, 31], rows[i, 32], rows[i, 33], rows[i, 30]
+        gx, gy, gz = -gravity[0], -gravity[1], -gravity[2]
+        nx, ny, nz = hy * gz - hz * gy, hz * gx - hx * gz, hx * gy - hy * gx
+        c = tip[i]
+        while c >= 0:
+            weight[c] += (
+                motion[c, 0] * nx + motion[c, 1] * ny + motion[c, 2] * nz
+                + mass * (motion[c, 3] * gx + motion[c, 4] * gy + motion[c, 5] * gz)
+            )  # fmt: skip
+            c = before[c]
+
+
+@kernel
 def gather_inertias(tree, rows):
     """Add to each body's inertia that of all it carries."""
     parent = tree.parent

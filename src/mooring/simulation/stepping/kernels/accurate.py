@@ -28,14 +28,7 @@ from mooring.simulation.stepping.kernels.motors import demands
 from mooring.simulation.stepping.kernels.robust import DONE, EXPLODED
 from mooring.simulation.stepping.kernels.rows import copy, copy_row, dot_row
 from mooring.simulation.stepping.kernels.sensing import any_due, measure
-from mooring.simulation.stepping.kernels.ties import (
-    WELDED,
-    body_frame,
-    closure_rows,
-    coupling_rows,
-    own_frame,
-    spring_row,
-)
+from mooring.simulation.stepping.kernels.ties import loop_rows, new_frames, spring_row
 from mooring.simulation.timeline.kernels.targets import targets_at
 from mooring.tree.kernels.branches import factorise_branches, solve_lower, solve_upper
 from mooring.tree.kernels.dense import factorise, solve_factorised
@@ -67,7 +60,8 @@ def run(
         np.zeros((room, m)), np.zeros((room, m)), np.zeros((room, 9)), np.full((room, 2), -1),
         np.zeros(room), np.zeros((room, room)), np.zeros(room),
     )  # fmt: skip
-    jacobian, half, wrench, pair, _, a, x = system
+    jacobian, half, wrench, pair, gap, a, x = system
+    frames = new_frames()
     spring_system = (np.zeros((1, m)), np.zeros((1, 9)), np.full((1, 2), -1))
     bias, tau, still, weight = np.zeros(m), np.zeros(m), np.zeros(m), np.zeros(m)
     target, target_speed, target_rate = np.zeros(m), np.zeros(m), np.zeros(m)
@@ -87,7 +81,9 @@ def run(
         recorded = settings.every > 0 and k % settings.every == 0
         worst = 0.0
         if equations > prescribed:
-            worst = _project(tree, loops, bonds, q, v, rows, motion, matrix, system, positions)
+            worst = _project(
+                tree, loops, bonds, q, v, rows, motion, matrix, system, frames, positions
+            )
         for stage in range(4):
             dt = parts[stage] * h
             copy(q, at_q)
@@ -151,7 +147,9 @@ def run(
                 load_joints(tree, rows, motion, outside, bias)
                 gather_inertias(tree, rows)
                 mass_rows(tree, rows, motion, matrix)
-                e = _loop_rows(tree, loops, bonds, rows, motion, positions, system)
+                e = loop_rows(
+                    tree, loops, bonds, rows, motion, positions, frames, jacobian, wrench, pair, gap
+                )[0]
                 for r in range(e):
                     x[r] = _rate(rows, wrench, pair, r) if pair[r, 1] >= 0 else 0.0
                 _speeds(timeline, time + dt, target, target_rate, target_speed)
@@ -274,34 +272,6 @@ def _note(motors, state, watch, base, fall, v, effort, time, h):
 
 
 @kernel
-def _loop_rows(tree, loops, bonds, rows, motion, positions, system):
-    """The rows of couplings, closures and bonds; returns how many."""
-    jacobian, _, wrench, pair, gap, _, _ = system
-    turn_a, turn_b = np.zeros((3, 3)), np.zeros((3, 3))
-    place_a, place_b = np.zeros(3), np.zeros(3)
-    e = coupling_rows(loops, positions, 0, jacobian, gap)
-    for r in range(e):
-        pair[r, 0], pair[r, 1] = -1, -1
-    for j in range(loops.first.shape[0]):
-        one, other = loops.first[j], loops.second[j]
-        body_frame(rows, one, loops.frame_on_first, j, turn_a, place_a)
-        body_frame(rows, other, loops.frame_on_second, j, turn_b, place_b)
-        e = closure_rows(
-            tree.before, tree.tip, motion, one, other, turn_a, place_a, turn_b, place_b,
-            loops.held[j], e, jacobian, wrench, pair, gap,
-        )  # fmt: skip
-    for j in range(bonds.first.shape[0]):
-        one, other = bonds.first[j], bonds.second[j]
-        body_frame(rows, one, bonds.frame, j, turn_a, place_a)
-        own_frame(rows, other, turn_b, place_b)
-        e = closure_rows(
-            tree.before, tree.tip, motion, one, other, turn_a, place_a, turn_b, place_b, WELDED, e,
-            jacobian, wrench, pair, gap,
-        )  # fmt: skip
-    return e
-
-
-@kernel
 def _rate(rows, wrench, pair, r):
     """How fast row r of a closure speeds up by the bodies' velocities alone."""
     one, other = pair[r, 0], pair[r, 1]
@@ -384,9 +354,9 @@ def _accelerate(before, matrix, e, jacobian, half, a, x, push):
 
 
 @kernel
-def _project(tree, loops, bonds, q, v, rows, motion, matrix, system, positions):
+def _project(tree, loops, bonds, q, v, rows, motion, matrix, system, frames, positions):
     """Bring positions and velocities onto the loops; returns the gap that was there."""
-    jacobian, half, _, _, gap, a, x = system
+    jacobian, half, wrench, pair, gap, a, x = system
     m = v.shape[0]
     step = np.zeros(m)
     found = 0.0
@@ -396,7 +366,9 @@ def _project(tree, loops, bonds, q, v, rows, motion, matrix, system, positions):
         gather_inertias(tree, rows)
         mass_rows(tree, rows, motion, matrix)
         joint_positions(tree, q, positions)
-        e = _loop_rows(tree, loops, bonds, rows, motion, positions, system)
+        e = loop_rows(
+            tree, loops, bonds, rows, motion, positions, frames, jacobian, wrench, pair, gap
+        )[0]
         worst = 0.0
         for r in range(e):
             worst = max(worst, abs(gap[r]))

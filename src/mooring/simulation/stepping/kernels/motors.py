@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from mooring.compiling import kernel
 from mooring.simulation.stepping.arrays import BY_MOTION, BY_POSITION, BY_VELOCITY
 
@@ -74,3 +76,28 @@ def integrate_errors(motors, commands, target, q, v, h, saturated, integral):
             c = motors.freedom[k]
             goal = commands.position[k] if commands.held[k] else target[c]
             integral[k] += h * (goal - q[c] - h * v[c])
+
+
+@kernel
+def note_efforts(
+    freedom, mode, limit, trips, base, fall, before, v, saturated, efforts, tripped, noted, time, h,
+):  # fmt: skip
+    """What motors gave in the step; returns their work."""
+    work = 0.0
+    for j in range(freedom.shape[0]):
+        if mode[j] == BY_MOTION:
+            continue
+        c = freedom[j]
+        wanted = base[j] - fall[j] * v[c]
+        effort = min(limit[j], max(-limit[j], wanted))
+        if tripped[j] < np.inf:
+            effort = 0.0
+        efforts[j] = effort
+        work += 0.5 * h * effort * (v[c] + before[c])
+        if saturated[j] != 0:
+            noted[j, 0] = min(noted[j, 0], time)
+            noted[j, 1] += h
+            noted[j, 2] = max(noted[j, 2], abs(wanted))
+            if trips[j]:
+                tripped[j] = min(tripped[j], time)
+    return work

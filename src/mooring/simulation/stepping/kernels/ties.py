@@ -123,3 +123,38 @@ def forward_row(rows, body, point):
         r[body, 10] + r[body, 3] * point[0] + r[body, 4] * point[1] + r[body, 5] * point[2],
         r[body, 11] + r[body, 6] * point[0] + r[body, 7] * point[1] + r[body, 8] * point[2],
     )
+
+
+@kernel
+def loop_rows(tree, loops, bonds, rows, motion, positions, frames, jacobian, wrench, pair, gap):
+    """Rows of couplings, closures and closed bonds; returns how many there are, and how many of
+    them are not bonds. `frames` is scratch from `new_frames`."""
+    turn_a, turn_b, place_a, place_b = frames
+    before, tip = tree.before, tree.tip
+    r = coupling_rows(loops, positions, 0, jacobian, gap)
+    for k in range(r):
+        pair[k, 0], pair[k, 1] = -1, -1
+    for k in range(loops.first.shape[0]):
+        one, other = loops.first[k], loops.second[k]
+        body_frame(rows, one, loops.frame_on_first, k, turn_a, place_a)
+        body_frame(rows, other, loops.frame_on_second, k, turn_b, place_b)
+        r = closure_rows(
+            before, tip, motion, one, other, turn_a, place_a, turn_b, place_b, loops.held[k], r,
+            jacobian, wrench, pair, gap,
+        )  # fmt: skip
+    own = r
+    for k in range(bonds.first.shape[0]):
+        if bonds.closed[k]:
+            one, other = bonds.first[k], bonds.second[k]
+            body_frame(rows, one, bonds.frame, k, turn_a, place_a)
+            own_frame(rows, other, turn_b, place_b)
+            r = closure_rows(
+                before, tip, motion, one, other, turn_a, place_a, turn_b, place_b, WELDED, r,
+                jacobian, wrench, pair, gap,
+            )  # fmt: skip
+    return r, own
+
+
+@kernel
+def new_frames():
+    return np.zeros((3, 3)), np.zeros((3, 3)), np.zeros(3), np.zeros(3)
