@@ -63,6 +63,19 @@ class Slopes(unittest.TestCase):
             rate = 2 * np.polyfit(run.table.index[10:], way(run, "roller")[10:], 2)[0]
             self.assertAlmostEqual(rate / (share * G * np.sin(angle)), 1, delta=0.005)
 
+    def test_rolling_and_spinning_friction_brake_by_their_levers(self) -> None:
+        radius, lever = 0.1, 2e-3
+        for start, column, rate in (
+            ({"ball.vx": 1.0, "ball.wy": 10.0}, "ball.wy", -5 / 7 * G * lever / radius**2),
+            ({"ball.wz": 10.0}, "ball.wz", -G * lever / (0.4 * radius**2)),
+        ):
+            made = scene(ground=True, rolling_friction=lever, spinning_friction=lever)
+            made.add_body("ball", mass=2, sphere=radius, at=(0, 0, radius), material="stuff")
+            table = simulate(made, seconds=0.5, velocities=start).table
+            # What rolls turns its own axes; y stays where it is.
+            found = (table[column].loc[0.4] - table[column].loc[0.1]) / 0.3
+            self.assertAlmostEqual(found / rate, 1, delta=0.01)
+
     def test_a_capsule_meets_a_ball_and_uneven_ground_is_as_good_as_a_ramp(self) -> None:
         angle = np.radians(10)
         fall = np.tan(angle)
