@@ -196,5 +196,11 @@ class Diagnosis(unittest.TestCase):
         scene.add_body("stone", mass=1, sphere=0.1, at=(0, 0, 0))
         run = simulate(scene, seconds=4, step=0.01, rate=10)
         self.assertEqual(self.first(run), ("fell-away", "stone"))
+        crushed = Scene("crushed", ground=Ground())
+        for k, (x, y) in enumerate(((-0.3, -0.3), (-0.3, 0.3), (0.3, -0.3), (0.3, 0.3))):
+            crushed.add_body(f"chock_{k}", mass=0.05, box=(0.1, 0.1, 0.1), at=(x, y, 0.05))
+        crushed.add_body("slab", mass=4000, box=(1, 1, 0.2), at=(0, 0, 0.2))
+        code, item = self.first(simulate(crushed, seconds=1))
+        self.assertEqual((code, item.partition(" and ")[2]), ("mass-ratio", "slab"))
         healthy = simulate(pendulum(), posture={"swing": 0.5}, seconds=1)
         self.assertEqual(healthy.diagnose(), [])

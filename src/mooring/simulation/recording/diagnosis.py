@@ -25,8 +25,6 @@ if TYPE_CHECKING:
     from mooring.simulation.simulation import Simulation
 
 GROUND = "ground"
-_EARLY = 0.02
-"""What overlaps by then has overlapped from the start [s]."""
 _DEEP = 2e-3
 _LONG = 0.05
 """A motor at its limit for a smaller share of the time has merely been busy."""
@@ -63,7 +61,7 @@ def _overlaps(simulation: Simulation, _: Recording) -> Iterator[Finding]:
     for (first, second), (since, depth, long, energy) in worst.items():
         names = f"{first} and {second}"
         how = f"{show(depth, 'length', 3)} deep"
-        if since <= _EARLY:
+        if since <= 0.5 * simulation.settings.step:
             yield Finding(
                 "overlap-at-start", names, float(since),
                 f"{names} overlap from the start, {how}; parting them put in "
