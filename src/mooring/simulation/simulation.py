@@ -387,7 +387,7 @@ class Simulation:
             raise ModelError(f"{first!r} cannot be attached to itself")
         poses = link_poses(self.tree, self.state_arrays.q)
         between = inverse(poses[a]) @ poses[b]
-        self.detach(first, second)
+        self.release(first, second)
         old = self.bonds
         self.bonds = Bonds(
             np.append(old.first, a),
@@ -397,7 +397,7 @@ class Simulation:
         )
         self._bonded.append((first, second))
 
-    def detach(self, first: str, second: str) -> None:
+    def release(self, first: str, second: str) -> None:
         """Let two links go that were attached; they may never have been."""
         self.tree.link(first), self.tree.link(second)
         kept = [k for k, pair in enumerate(self._bonded) if set(pair) != {first, second}]
@@ -427,7 +427,7 @@ class Simulation:
                 call(self)
 
     def _happens(self, event: Event) -> None:
-        (self.attach if event.holds else self.detach)(*event.links)
+        (self.attach if event.holds else self.release)(*event.links)
 
     def _room(self) -> int:
         """Steps until something is to happen between two of them."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -60,55 +61,59 @@ def shapes_of(robot: Robot, tree: Tree) -> Shapes:
     Args:
         robot, tree: the robot, and its tree.
     """
-    bodies: list[int] = []
-    kinds: list[int] = []
-    firsts: list[int] = []
-    lasts: list[int] = []
-    clouds: list[Array] = []
-    sizes: list[tuple[float, float]] = []
-    radii: list[float] = []
-    places: list[Array] = []
+    placed: list[PlacedCore] = []
     rows = np.zeros((len(tree.links), 2), dtype=np.int64)
     hulled = []
-    total = 0
     for body, name in enumerate(tree.links):
-        rows[body, 0] = len(bodies)
+        rows[body, 0] = len(placed)
         for shape in robot.links[name].collisions:
-            cloud, size, radius = core_of(shape)
-            if cloud is None:
-                kind, points = CYLINDER, np.zeros((0, 3))
-            else:
-                kind, points = POINTS, cloud
             if shape.shape.kind == "mesh" and name not in hulled:
                 hulled.append(name)
-            bodies.append(body)
-            kinds.append(kind)
-            firsts.append(total)
-            lasts.append(total + len(points))
-            clouds.append(points)
-            sizes.append(size)
-            radii.append(radius)
-            places.append(shape.in_link(tree.neutral_frames[body]))
-            total += len(points)
-        rows[body, 1] = len(bodies)
-    matrices = np.array(places, dtype=float).reshape(-1, 4, 4)
+            place = shape.in_link(tree.neutral_frames[body])
+            placed.append(PlacedCore(body, *core_of(shape), place))
+        rows[body, 1] = len(placed)
+    return Shapes(shape_arrays(placed), rows, tuple(hulled))
+
+
+class PlacedCore(NamedTuple):
+    """What is left of a shape when its roundness is taken off.
+
+    Attributes:
+        body: which it is on.
+        points: (n, 3) [m]; None for a cylinder.
+        size: a cylinder's radius and half its length [m].
+        radius: the roundness [m].
+        place: on the body, (4, 4).
+    """
+
+    body: int
+    points: Array | None
+    size: tuple[float, float]
+    radius: float
+    place: Array
+
+
+def shape_arrays(cores: Sequence[PlacedCore]) -> ShapeArrays:
+    """Cores as arrays, in their order."""
+    none = np.zeros((0, 3))
+    clouds = [none if core.points is None else core.points for core in cores]
+    ends = np.cumsum([len(cloud) for cloud in clouds], dtype=np.int64)
+    places = np.array([core.place for core in cores], dtype=float).reshape(-1, 4, 4)
     balls = [
-        ball_around(points, size, radius)
-        for points, size, radius in zip(clouds, sizes, radii, strict=True)
+        _ball(cloud, core.size, core.radius) for cloud, core in zip(clouds, cores, strict=True)
     ]
-    arrays = ShapeArrays(
-        np.array(bodies, dtype=np.int64),
-        np.array(kinds, dtype=np.int64),
-        np.array(firsts, dtype=np.int64),
-        np.array(lasts, dtype=np.int64),
-        np.ascontiguousarray(np.vstack([np.zeros((0, 3)), *clouds])),
-        np.array(sizes, dtype=float).reshape(-1, 2),
-        np.array(radii, dtype=float),
-        np.ascontiguousarray(matrices[:, :3, :3]),
-        np.ascontiguousarray(matrices[:, :3, 3]),
-        np.array(balls, dtype=float).reshape(-1, 4),
+    return ShapeArrays(
+        body=np.array([core.body for core in cores], dtype=np.int64),
+        kind=np.array([CYLINDER if c.points is None else POINTS for c in cores], dtype=np.int64),
+        first=np.concatenate([np.zeros(1, dtype=np.int64), ends])[: len(cores)],
+        last=ends,
+        points=np.ascontiguousarray(np.vstack([none, *clouds])),
+        size=np.array([core.size for core in cores], dtype=float).reshape(-1, 2),
+        radius=np.array([core.radius for core in cores], dtype=float),
+        rotation=np.ascontiguousarray(places[:, :3, :3]),
+        translation=np.ascontiguousarray(places[:, :3, 3]),
+        ball=np.array(balls, dtype=float).reshape(-1, 4),
     )
-    return Shapes(arrays, rows, tuple(hulled))
 
 
 def core_of(placed: PlacedShape) -> tuple[Array | None, tuple[float, float], float]:
@@ -130,7 +135,7 @@ def core_of(placed: PlacedShape) -> tuple[Array | None, tuple[float, float], flo
     return np.ascontiguousarray(vertices, dtype=float), (0.0, 0.0), 0.0
 
 
-def ball_around(points: Array, size: tuple[float, float], radius: float) -> tuple[float, ...]:
+def _ball(points: Array, size: tuple[float, float], radius: float) -> tuple[float, ...]:
     if not len(points):
         return 0.0, 0.0, 0.0, float(np.hypot(*size))
     middle = (points.min(axis=0) + points.max(axis=0)) / 2

@@ -51,6 +51,6 @@ class ContactState(NamedTuple):
     before: Indices
     """(c,) pairs of the contacts of the step before"""
     impulses: Array
-    """(c, 9) of the step before: where; impulse on the second body; rolling and spinning moment"""
+    """(c, 6) of the step before: where, and the impulse on the second body"""
     before_used: Indices
     """(1,)"""

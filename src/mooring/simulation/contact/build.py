@@ -82,7 +82,7 @@ def contact_state(contact: ContactArrays, room: int = FIRST_ROOM) -> ContactStat
         which=np.zeros((room, 3), dtype=np.int64),
         where=np.zeros((room, 11)),
         before=np.zeros(room, dtype=np.int64),
-        impulses=np.zeros((room, 9)),
+        impulses=np.zeros((room, 6)),
         before_used=np.zeros(1, dtype=np.int64),
     )
 

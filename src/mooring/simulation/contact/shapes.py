@@ -10,8 +10,7 @@ import numpy as np
 
 from mooring.errors import ModelError
 from mooring.geometry import Array
-from mooring.kinematics.overlaps.kernels.support import CYLINDER, POINTS
-from mooring.kinematics.overlaps.shapes import ShapeArrays, ball_around, core_of
+from mooring.kinematics.overlaps.shapes import PlacedCore, ShapeArrays, core_of, shape_arrays
 from mooring.model import Robot
 from mooring.model.collision.hulls import hull_mesh, shrunk_hull
 from mooring.model.shapes import Box, Cylinder, Hull, MeshShape, PlacedShape
@@ -27,49 +26,35 @@ _MOST_CORNERS = 256
 
 def contact_shapes(robot: Robot, tree: Tree) -> ShapeArrays:
     """The shapes of all links, and last a mere point, which probes the ground."""
-    rows: list[tuple[int, int, Array, tuple[float, float], float, Array]] = []
-    for body, name in enumerate(tree.links):
-        for placed in robot.links[name].collisions:
-            kind, points, size, radius = _rounded(placed)
-            place = placed.in_link(tree.neutral_frames[body])
-            rows.append((body, kind, points, size, radius, place))
-    rows.append((0, POINTS, np.zeros((1, 3)), (0.0, 0.0), 0.0, np.eye(4)))
-    ends = np.cumsum([len(points) for _, _, points, *_ in rows])
-    places = np.array([place for *_, place in rows])
-    return ShapeArrays(
-        body=np.array([body for body, *_ in rows], dtype=np.int64),
-        kind=np.array([kind for _, kind, *_ in rows], dtype=np.int64),
-        first=np.array([0, *ends[:-1]], dtype=np.int64),
-        last=ends.astype(np.int64),
-        points=np.ascontiguousarray(np.vstack([points for _, _, points, *_ in rows])),
-        size=np.array([size for _, _, _, size, *_ in rows]),
-        radius=np.array([radius for *_, radius, _ in rows]),
-        rotation=np.ascontiguousarray(places[:, :3, :3]),
-        translation=np.ascontiguousarray(places[:, :3, 3]),
-        ball=np.array([ball_around(points, size, r) for _, _, points, size, r, _ in rows]),
-    )
+    cores = [
+        PlacedCore(body, *_rounded(placed), placed.in_link(tree.neutral_frames[body]))
+        for body, name in enumerate(tree.links)
+        for placed in robot.links[name].collisions
+    ]
+    probe = PlacedCore(0, np.zeros((1, 3)), (0.0, 0.0), 0.0, np.eye(4))
+    return shape_arrays([*cores, probe])
 
 
-def _rounded(placed: PlacedShape) -> tuple[int, Array, tuple[float, float], float]:
-    """Kind, core points, size of a cylinder's core, and the radius around the core."""
+Core = tuple[Array | None, tuple[float, float], float]
+"""Points (None for a cylinder), a cylinder's size, and the radius around."""
+
+
+def _rounded(placed: PlacedShape) -> Core:
     shape = placed.shape
     if isinstance(shape, Box):
         by = min(_ROUND, _SHARE * min(shape.size) / 2)
         inner = Box(tuple(side - 2 * by for side in shape.size))  # type: ignore[arg-type]
-        points, _, _ = core_of(PlacedShape(inner, placed.placement))
-        assert points is not None
-        return POINTS, points, (0.0, 0.0), by
+        points, size, _ = core_of(PlacedShape(inner, placed.placement))
+        return points, size, by
     if isinstance(shape, Cylinder):
         by = min(_ROUND, _SHARE * min(shape.radius, shape.length / 2))
-        return CYLINDER, np.zeros((0, 3)), (shape.radius - by, shape.length / 2 - by), by
+        return None, (shape.radius - by, shape.length / 2 - by), by
     if isinstance(shape, Hull | MeshShape):
         return _rounded_hull(shape)
-    points, size, radius = core_of(placed)
-    assert points is not None
-    return POINTS, points, size, radius
+    return core_of(placed)
 
 
-def _rounded_hull(shape: Hull | MeshShape) -> tuple[int, Array, tuple[float, float], float]:
+def _rounded_hull(shape: Hull | MeshShape) -> Core:
     points = shape.mesh.vertices
     try:
         hull = hull_mesh(points)
@@ -77,10 +62,10 @@ def _rounded_hull(shape: Hull | MeshShape) -> tuple[int, Array, tuple[float, flo
         points = shrunk_hull(hull, by).vertices
     except ModelError:
         # Flat: it has no inside to shrink to.
-        return POINTS, np.ascontiguousarray(points, dtype=float), (0.0, 0.0), 0.0
+        return np.ascontiguousarray(points, dtype=float), (0.0, 0.0), 0.0
     if len(points) > _MOST_CORNERS:
         points = _fewer(points)
-    return POINTS, np.ascontiguousarray(points), (0.0, 0.0), by
+    return np.ascontiguousarray(points), (0.0, 0.0), by
 
 
 def _fewer(points: Array) -> Array:
