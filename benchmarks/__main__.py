@@ -10,6 +10,7 @@ from benchmarks.mechanics import (
     simulation,
 )
 from benchmarks.pictures import rendering
+from benchmarks.step_parts import parts_of_a_step
 from benchmarks.stepping import first_and_later_runs, memory, walking
 
 if __name__ == "__main__":
@@ -21,6 +22,7 @@ if __name__ == "__main__":
         overlaps,
         simulation,
         walking,
+        parts_of_a_step,
         memory,
         first_and_later_runs,
         reading,
