@@ -1,4 +1,4 @@
-"""Files written whole or not at all, and the folder where Mooring remembers things."""
+"""Files written whole or not at all, which files were read, and where Mooring remembers things."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import os
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from pathlib import Path
 from typing import BinaryIO
 
@@ -33,6 +34,27 @@ def write_text(path: Path, text: str) -> None:
     """Write a text file as UTF-8, whole or not at all."""
     with write_whole(path) as stream:
         stream.write(text.encode("utf-8"))
+
+
+_noted: ContextVar[set[Path] | None] = ContextVar("noted", default=None)
+
+
+@contextmanager
+def noting_files() -> Iterator[set[Path]]:
+    """Collect which files a description is read from, also when reading it fails."""
+    seen: set[Path] = set()
+    token = _noted.set(seen)
+    try:
+        yield seen
+    finally:
+        _noted.reset(token)
+
+
+def note_file(file: Path) -> None:
+    """Say that a description is read from a file, which may be missing."""
+    seen = _noted.get()
+    if seen is not None:
+        seen.add(file.resolve())
 
 
 def cache_folder(*names: str) -> Path | None:

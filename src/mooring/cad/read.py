@@ -11,6 +11,7 @@ from mooring.cad.meshes import MESH_SUFFIXES, read_meshes
 from mooring.cad.sampling import Sampling
 from mooring.cad.step import read_step
 from mooring.errors import InputError
+from mooring.files import note_file
 from mooring.units import to_si
 
 STEP_SUFFIXES = (".step", ".stp")
@@ -45,6 +46,7 @@ def read_cad(
         109
     """
     path = Path(file)
+    note_file(path)
     if not path.is_file():
         what = "is a folder" if path.is_dir() else "there is no such file"
         raise InputError(f"{path}: {what}")

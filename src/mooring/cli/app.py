@@ -7,6 +7,7 @@ import sys
 import typer
 
 from mooring.cli import check, demo, diff, draft, exercise, export, parts, picture, run, tree
+from mooring.cli.open import open_
 from mooring.errors import InputError, ModelError, MooringError
 
 app = typer.Typer(
@@ -25,6 +26,7 @@ app.command("check")(check.check)
 app.command("tree")(tree.tree)
 app.command("picture")(picture.picture)
 app.command("exercise")(exercise.exercise)
+app.command("open")(open_)
 app.command("run")(run.run)
 app.command("export")(export.export)
 app.command("diff")(diff.diff)

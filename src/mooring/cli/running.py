@@ -69,13 +69,14 @@ def write_run(
     from mooring.drawing.plots import save_plots
     from mooring.drawing.runs import Stage, draw_moments, draw_run
     from mooring.files import write_whole
-    from mooring.simulation import write_animation
+    from mooring.simulation import MODEL_FILE, write_animation
 
     robot = simulation.robot
     folder.mkdir(parents=True, exist_ok=True)
     written = recording.write(folder)
     recording.write_csv(folder / "recording.csv")
-    written.append(folder / "recording.csv")
+    robot.write(folder / MODEL_FILE)
+    written += [folder / "recording.csv", folder / MODEL_FILE]
     moved = len(recording.table) > 1
     if moved and plot:
         with busy("plotting"):

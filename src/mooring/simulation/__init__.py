@@ -2,11 +2,12 @@
 
 from mooring.simulation.animation import write_animation
 from mooring.simulation.recording.finding import Finding
-from mooring.simulation.recording.recording import Recording
+from mooring.simulation.recording.recording import MODEL_FILE, Recording
 from mooring.simulation.run import run_length, run_until, simulate
 from mooring.simulation.simulation import Instant, Simulation
 
 __all__ = [
+    "MODEL_FILE",
     "Finding",
     "Instant",
     "Recording",

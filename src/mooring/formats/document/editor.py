@@ -12,6 +12,7 @@ from typing import Any
 from mooring.errors import InputError, ModelError, did_you_mean
 from mooring.files import write_text
 from mooring.formats.document.load import load_document
+from mooring.formats.document.scene import kind_of, load_scene
 from mooring.formats.document.source import text_of
 from mooring.model import Robot
 
@@ -41,7 +42,7 @@ class DocumentEditor:
         """
         self.file = Path(file)
         self._before = text_of(self.file)
-        load_document(self.file)
+        _read(self.file, self._before)
         self._yaml = _round_trip(self._before)
         self._tree: Any = self._yaml.load(self._before)
 
@@ -171,11 +172,27 @@ class DocumentEditor:
         """
         if text_of(self.file) != self._before:
             raise InputError(f"{self.file}: was changed by somebody else since it was read")
-        text = self.text
-        robot = load_document(self.file, text=text)
-        write_text(self.file, text)
-        self._before = text
+        robot = self.check()
+        self._before = self.text
+        write_text(self.file, self._before)
         return robot
+
+    def check(self) -> Robot:
+        """Read the document as it would be written.
+
+        Returns:
+            The robot; of a scene, all that is in it.
+
+        Raises:
+            InputError: the changes made it wrong, as told with the lines it would have.
+        """
+        return _read(self.file, self.text)
+
+
+def _read(file: Path, text: str) -> Robot:
+    if kind_of(file, text) == "scene":
+        return load_scene(file, text=text).robot
+    return load_document(file, text=text)
 
 
 def _round_trip(text: str) -> Any:

@@ -131,9 +131,14 @@ class _SceneLoader(Loader):
             raise ModelError("motion is the name of a motion, or a list of steps")
 
 
-def kind_of(file: Path) -> str:
-    """`"robot"` or `"scene"`: what a document says it is; `"robot"` for anything else."""
+def kind_of(file: Path, text: str | None = None) -> str:
+    """`"robot"` or `"scene"`: what a document says it is; `"robot"` for anything else.
+
+    Args:
+        file: which.
+        text: what is taken to stand in it, instead of what does.
+    """
     if file.suffix.lower() not in (".yaml", ".yml"):
         return "robot"
-    values = Source(file).values
+    values = Source(file, text).values
     return "scene" if isinstance(values, Mapping) and values.get("kind") == "scene" else "robot"

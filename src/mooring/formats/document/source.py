@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from mooring.errors import DocumentError, InputError, Place
+from mooring.files import note_file
 
 LARGEST_FILE = 4 * 2**20
 """[bytes] A description is written by people; anything larger is something else."""
@@ -96,6 +97,7 @@ def text_of(file: Path) -> str:
     Raises:
         InputError: missing, too large, empty, or not text.
     """
+    note_file(file)
     if not file.is_file():
         what = "is a folder" if file.is_dir() else "there is no such file"
         raise InputError(f"{file}: {what}")

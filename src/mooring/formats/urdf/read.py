@@ -15,6 +15,7 @@ from mooring.cad import Mesh, read_cad
 from mooring.cad.meshes.conventions import UNITLESS
 from mooring.cad.tidying.flatten import one_mesh
 from mooring.errors import DocumentError, InputError, ModelError, Place
+from mooring.files import note_file
 from mooring.geometry import Array, placement, rotation_from_rpy
 from mooring.model import Box, Cylinder, MeshShape, PlacedShape, Placement, Robot, Sphere
 from mooring.model.shapes import Shape
@@ -59,6 +60,7 @@ class _Reader:
         self.result = Robot(self.root.get("name") or file.stem)
 
     def _parse(self) -> etree._Element:
+        note_file(self.file)
         if not self.file.is_file():
             what = "is a folder" if self.file.is_dir() else "there is no such file"
             raise InputError(f"{self.file}: {what}")

@@ -10,7 +10,7 @@ from numpy.typing import ArrayLike
 
 from mooring.compiling import compiles
 from mooring.errors import ModelError, RunError
-from mooring.geometry import Array
+from mooring.geometry import Array, placement
 from mooring.kinematics.configuration import configuration
 from mooring.kinematics.inverse.solution import IkSolution
 from mooring.kinematics.kernels.inverse import solve
@@ -45,6 +45,7 @@ def solve_ik(
     frame: str,
     target: Target,
     *,
+    at: ArrayLike = (0.0, 0.0, 0.0),
     near: str | Mapping[str, float | str] | ArrayLike | None = None,
     nearest: bool = False,
     weights: Sequence[float] | None = None,
@@ -61,6 +62,7 @@ def solve_ik(
         frame: name of a frame, or of a link.
         target: in world coordinates: a position (3,) [m], an orientation (3, 3), both (4, 4), or a
             mapping with xyz and rpy.
+        at: the point of the frame that is brought there, (3,) [m], in the frame's coordinates.
         near: where to start: a posture's name, positions by joint, or q; the neutral posture if
             not given.
         nearest: look for the solution nearest to there, from all starts; otherwise the first is
@@ -92,6 +94,7 @@ def solve_ik(
     """
     tree = tree or robot.tree()
     body, on_body = place_on(tree, frame)
+    on_body = on_body @ placement(_spot(at))
     goal, said = _goal(target)
     first = _first(robot, tree, near)
     chosen = _chosen(tree, body, joints)
@@ -153,6 +156,13 @@ def _goal(target: Target) -> tuple[Array, Array]:
     except ValueError as error:
         raise ModelError(f"the target: {error}") from None
     return goal, both if value.shape == (4, 4) else turns
+
+
+def _spot(at: ArrayLike) -> Array:
+    spot = np.asarray(at, dtype=float)
+    if spot.shape != (3,) or not np.isfinite(spot).all():
+        raise ModelError(f"at is a point, three numbers, got {at!r}")
+    return spot
 
 
 def _first(

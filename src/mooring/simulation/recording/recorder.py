@@ -92,6 +92,14 @@ class Recorder:
                 return {"time": float(times[row]), **said}
         return None
 
+    def forces(self) -> Array:
+        """Of contacts in the newest recorded instant, (k, 6): where [m], and on the second [N]."""
+        if not self.chunks:
+            return np.zeros((0, 6))
+        chunk = self.chunks[-1]
+        row = round(chunk.time[-1] / self.simulation.settings.step) // self.simulation.every
+        return chunk.force[chunk.touching[:, 0] == row, :6]
+
     def recording(self) -> Recording:
         """Everything so far, with names."""
         import pandas as pd

@@ -29,6 +29,8 @@ ENERGIES = {
     "pushes": "given by pushes so far",
 }
 _FORMAT = 1
+MODEL_FILE = "model.json"
+"""What a folder with a run calls the robot that was run."""
 
 
 @dataclass(eq=False)

@@ -1,0 +1,37 @@
+// Numbers as they travel, and as people read them.
+
+function bytes(text) {
+  const raw = atob(text);
+  const found = new Uint8Array(raw.length);
+  for (let k = 0; k < raw.length; k++) found[k] = raw.charCodeAt(k);
+  return found.buffer;
+}
+
+export const floats = (text) => new Float32Array(bytes(text));
+export const doubles = (text) => new Float64Array(bytes(text));
+
+const UNITS = {
+  deg: { size: Math.PI / 180, digits: 2, nudge: 1 },
+  rad: { size: 1, digits: 4, nudge: 0.01 },
+  mm: { size: 1e-3, digits: 1, nudge: 1 },
+  m: { size: 1, digits: 4, nudge: 1e-3 },
+};
+
+// Which units a window shows: { rotation: "deg" | "rad", translation: "mm" | "m" }.
+export const usual = { rotation: "deg", translation: "mm" };
+
+export function unitOf(motion, units) {
+  const name = units[motion];
+  return { name, ...UNITS[name] };
+}
+
+export function shown(value, motion, units) {
+  const unit = unitOf(motion, units);
+  const text = (value / unit.size).toFixed(unit.digits);
+  return Number(text) === 0 ? (0).toFixed(unit.digits) : text;
+}
+
+export function brief(value, motion, units) {
+  const unit = unitOf(motion, units);
+  return `${Number((value / unit.size).toPrecision(4))}`;
+}

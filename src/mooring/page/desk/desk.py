@@ -1,0 +1,382 @@
+"""`Desk`: one model, and what is being done with it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Any
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from mooring.checks import Report, check
+from mooring.errors import InputError, ModelError, RunError
+from mooring.files import noting_files
+from mooring.geometry import Array
+from mooring.kinematics import configuration
+from mooring.kinematics.loops import closed
+from mooring.kinematics.mechanism.drivers import drivers
+from mooring.kinematics.overlaps import Surroundings
+from mooring.model import Robot
+from mooring.page.desk.editing import Edits
+from mooring.page.desk.jogging import Moved, Swing, jog, pull
+from mooring.page.desk.opened import Opened, Source
+from mooring.page.desk.playing import Player
+from mooring.page.desk.traces import Traces, column_of
+from mooring.page.desk.watching import Watch
+from mooring.simulation import Recording
+from mooring.simulation.standing import ground_below
+from mooring.tree import Tree
+from mooring.units import show
+
+_FASTEST = 20.0
+"""Times real time, for a recording that is to play as fast as it goes."""
+
+
+class Desk:
+    """What all windows look at.
+
+    Nothing here waits for anything: what takes long (`read`, `judge`, `new_player`) is called in a
+    thread by whoever serves the windows, and its result is put on the desk afterwards.
+
+    Attributes:
+        source: where the model comes from.
+        robot, tree, scene, ground: the model; the last one that could be read.
+        q: how it stands, (n,).
+        problem: why the file cannot be read as it is now; empty while it can.
+        report: the findings; None before they are there.
+        refused: what the last move met, and the joint it is about.
+        swing: the joint that runs to and fro, or None.
+        player: the simulation, or None.
+        recording: the run that can be looked through, or None.
+        instant: which of its instants is shown.
+        replaying: whether the recording plays, and how many times real time.
+        trace_number: grows with whatever plots show.
+        edits: of the document, or None where it is none.
+        model_number: grows with every new model.
+        pose_number: grows with every move.
+    """
+
+    def __init__(self, source: Source) -> None:
+        """Read the model.
+
+        Raises:
+            InputError: it cannot be read.
+            UnsoundRobotError: it is no tree.
+        """
+        self.source = source
+        self.watch = Watch()
+        self.problem = ""
+        self.model_number = self.pose_number = 0
+        self.player: Player | None = None
+        self.q = np.zeros(0)
+        opened = self.read()
+        self.edits = None if opened.editable is None else Edits(opened.editable)
+        self.put(opened)
+
+    # The model.
+
+    def read(self) -> Opened:
+        """Read the files anew, and watch them, also when that fails."""
+        with noting_files() as seen:
+            try:
+                opened = self.source.read()
+                opened.scene.robot.tree()
+                return opened
+            finally:
+                self.watch.follow({*seen, *self.watch.files})
+
+    def put(self, opened: Opened) -> None:
+        """Take a model that was read; joints that are still there stay where they are."""
+        before = self._by_name() if self.model_number else {}
+        self.close_player()
+        self.scene = opened.scene
+        self.whole = opened.whole
+        self.robot: Robot = opened.scene.robot
+        self.tree: Tree = self.robot.tree()
+        self.surroundings = Surroundings(self.robot, self.tree)
+        self.report: Report | None = None
+        self.refused: tuple[str, str] = ("", "")
+        self.swing: Swing | None = None
+        self.recording: Recording | None = opened.recording
+        self.instant = 0
+        self.replaying, self.replay_speed, self._replay_time = False, 1.0, 0.0
+        self.traces = Traces(self.tree.coordinates)
+        self.problem = ""
+        self.model_number += 1
+        self.neutral_q = self._start(None)
+        self.ground = opened.scene.ground
+        if self.ground is None and opened.whole is self.robot:
+            self.ground = ground_below(self.robot, self.tree, self.neutral_q)
+        if self.recording is not None:
+            self.show_instant(0)
+        else:
+            self.move_to(self._as_before(before) if before else self._start(self.scene.start))
+
+    def _by_name(self) -> dict[str, float]:
+        return dict(zip(self.tree.coordinates, self.q.tolist(), strict=True))
+
+    def _start(self, posture: Mapping[str, float | str] | None) -> Array:
+        try:
+            return configuration(self.robot, posture, self.tree)
+        except RunError:
+            return self.tree.neutral()
+
+    def _as_before(self, before: Mapping[str, float]) -> Array:
+        q = self.neutral_q.copy()
+        kept = [name for name in self.tree.coordinates if name in before]
+        for name in kept:
+            q[self.tree.coordinate(name)] = before[name]
+        try:
+            return closed(self.tree, q, [], "the posture from before")
+        except RunError:
+            return self.neutral_q
+
+    def judge(self) -> Report:
+        """The findings, which takes a moment."""
+        return check(self.robot)
+
+    # How it stands.
+
+    def move_to(self, q: Array) -> None:
+        """Show a posture."""
+        self.q = q
+        self.pose_number += 1
+
+    def jog(self, joint: str, value: float) -> Moved:
+        """Bring a joint to a position; while a simulation runs, tell its motor to.
+
+        Raises:
+            ModelError: no moving joint has that name, or the value is no number.
+        """
+        if not math.isfinite(value):
+            raise ModelError(f"{joint}: the position must be a number")
+        self.tree.coordinate(joint)
+        if self.player is not None:
+            if not self.player.command(joint, value):
+                return self._met(Moved(self.q, f"no motor drives {joint}", joint))
+            return self._met(Moved(self.q))
+        self.leave_recording()
+        return self._met(jog(self.robot, self.tree, self.q, joint, value))
+
+    def pull(self, link: str, point: ArrayLike, target: ArrayLike | None) -> Moved:
+        """Draw a point of a link towards a place: by its joints, or by force in a simulation.
+
+        Raises:
+            ModelError: no link has that name, or nothing moves it.
+        """
+        spot = np.asarray(point, dtype=float)
+        goal = None if target is None else np.asarray(target, dtype=float)
+        if spot.shape != (3,) or (goal is not None and goal.shape != (3,)):
+            raise ModelError("a place is three numbers")
+        if self.player is not None:
+            self.tree.link(link)
+            self.player.pull(link, spot, goal)
+            return self._met(Moved(self.q))
+        if goal is None:
+            return self._met(Moved(self.q))
+        self.leave_recording()
+        return self._met(pull(self.robot, self.tree, self.q, link, spot, goal))
+
+    def _met(self, moved: Moved) -> Moved:
+        self.refused = (moved.refused, moved.joint)
+        if moved.q is not self.q:
+            self.move_to(moved.q)
+        return moved
+
+    def take_posture(self, name: str | None) -> None:
+        """Go to a posture, or with None back to neutral.
+
+        Raises:
+            ModelError: no posture has that name.
+            RunError: the loops cannot be closed in it.
+        """
+        self.close_player()
+        self.leave_recording()
+        self.swing = None
+        self.refused = ("", "")
+        q = self.neutral_q if name is None else configuration(self.robot, name, self.tree)
+        self.move_to(q.copy())
+
+    def start_swing(self, joint: str | None) -> None:
+        """Let a joint run to and fro; None stops it.
+
+        Raises:
+            ModelError: no moving joint has that name.
+        """
+        self.close_player()
+        self.swing = None if joint is None else Swing.of(self.robot, self.tree, joint)
+
+    def pass_time(self, seconds: float) -> None:
+        """Move what moves by itself."""
+        if self.player is not None:
+            moment = self.player.moment()
+            self.traces.add(moment)
+            if not np.array_equal(moment.q, self.q):
+                self.move_to(moment.q)
+        elif self.replaying:
+            self._replay(seconds)
+        elif self.swing is not None:
+            swing = self.swing
+            at = self.tree.coordinate(swing.joint)
+            moved = jog(
+                self.robot, self.tree, self.q, swing.joint, swing.next(float(self.q[at]), seconds)
+            )
+            if moved.refused:
+                swing.way = -swing.way
+            self.move_to(moved.q)
+
+    def _replay(self, seconds: float) -> None:
+        """Let a recording go on; it begins anew at its end."""
+        if self.recording is None:
+            self.replaying = False
+            return
+        times = self.recording.table.index.to_numpy(dtype=float)
+        pace = self.replay_speed if math.isfinite(self.replay_speed) else _FASTEST
+        now = self._replay_time + seconds * pace
+        now = now if now <= times[-1] else float(times[0])
+        self.show_instant(int(np.searchsorted(times, now, side="right")) - 1)
+        # An instant lies a little earlier; what is owed must not be lost.
+        self._replay_time = now
+
+    def positions(self) -> dict[str, float]:
+        """The joints that tell all others where to be, by name: what a posture is made of."""
+        said = self._by_name()
+        return {joint: said[joint] for joint in drivers(self.robot, self.tree, self.q)}
+
+    def overlaps(self) -> list[tuple[str, str, float]]:
+        """Which links overlap as it stands, and by how much [m]."""
+        pairs = self.surroundings.pairs.judged
+        distances, _ = self.surroundings.distances(self.q, pairs, 1e-3)
+        return [
+            (first, second, -float(d))
+            for (first, second), d in zip(pairs, distances, strict=True)
+            if d < -1e-6
+        ]
+
+    # The document.
+
+    def posture_entry(self) -> dict[str, str]:
+        """The posture as it stands, as a document says it."""
+        return {
+            joint: show(value, "angle" if self.robot.joints[joint].motion == "rotation"
+                        else "length", 6)
+            for joint, value in self.positions().items()
+        }  # fmt: skip
+
+    def edits_or_refuse(self) -> Edits:
+        """What changes the document.
+
+        Raises:
+            InputError: there is none that could be changed.
+        """
+        if self.edits is None:
+            raise InputError(
+                f"{self.source.file.name} is no Mooring document, so the page cannot change it"
+            )
+        return self.edits
+
+    # The simulation.
+
+    def new_player(self, motion: str | None, speed: float) -> Player:
+        """A simulation from how it stands, or with a motion from its beginning.
+
+        Raises:
+            MooringError: it cannot be simulated.
+        """
+        follows = motion is not None or (self.whole is self.scene and self.scene.motion is not None)
+        start = None if follows else self._whole_posture()
+        return Player(self.whole, motion=motion, posture=start, speed=speed)
+
+    def _whole_posture(self) -> dict[str, float]:
+        said = self._by_name()
+        floating = {name: value for name, value in said.items() if name not in self.robot.joints}
+        return floating | self.positions()
+
+    def put_player(self, player: Player) -> None:
+        """Show a simulation from now on."""
+        self.close_player()
+        self.swing = None
+        self.recording = None
+        self.player = player
+        self.traces = Traces(self.tree.coordinates)
+        self.move_to(player.moment().q)
+
+    def close_player(self) -> None:
+        """Leave the simulation; how it stands stays."""
+        if self.player is not None:
+            self.player.close()
+            self.player = None
+
+    def stop(self) -> None:
+        """End the simulation and keep what was recorded, to be looked through."""
+        if self.player is None:
+            return
+        recording = self.player.recording()
+        self.close_player()
+        if len(recording.table):
+            self.recording = recording
+            self.show_instant(len(recording.table) - 1)
+
+    def show_instant(self, number: int) -> None:
+        """Show an instant of the recording; the nearest there is."""
+        if self.recording is None or not len(self.recording.table):
+            return
+        self.instant = min(max(number, 0), len(self.recording.table) - 1)
+        self._replay_time = float(self.recording.table.index[self.instant])
+        self.move_to(self.recording.positions()[self.instant])
+
+    def leave_recording(self) -> None:
+        """Show the model itself again, as it stands; a recording on disk stays open."""
+        if self.recording is not None and not self.source.is_recording:
+            self.recording = None
+
+    def motions(self) -> list[str]:
+        """What motors can follow."""
+        return list(self.robot.motions)
+
+    def quantities(self) -> list[str]:
+        """What can be plotted."""
+        if self.recording is not None and self.player is None:
+            return [str(name) for name in self.recording.table.columns]
+        efforts = [f"{motor.joint}.effort" for motor in self.robot.motors.values()]
+        return [*(column_of(name) for name in self.tree.coordinates), *efforts]
+
+    @property
+    def trace_number(self) -> int:
+        return self.traces.number if self.player is not None else self.pose_number
+
+    def trace(self, quantity: str, most: int) -> list[list[float]]:
+        """Times and values of a quantity, so many at most."""
+        if self.player is not None or self.recording is None:
+            return self.traces.of(quantity, most)
+        table = self.recording.table
+        if quantity not in table:
+            return []
+        every = max(1, len(table) // most)
+        thin = table[quantity].iloc[::every]
+        return [[float(t), float(v)] for t, v in zip(thin.index, thin, strict=True)]
+
+    def forces(self) -> Array:
+        """Of contacts in what is shown, (k, 6)."""
+        if self.player is not None:
+            return self.player.moment().forces
+        if self.recording is None:
+            return np.zeros((0, 6))
+        said = self.recording.contacts
+        now = said[said["time"] == self.recording.table.index[self.instant]]
+        return np.asarray(now[["x", "y", "z", "fx", "fy", "fz"]], dtype=float)
+
+    def status(self) -> dict[str, Any]:
+        """What a window says of the simulation or recording it shows."""
+        if self.player is not None:
+            moment = self.player.moment()
+            return {
+                "mode": "running" if moment.running else "paused", "time": moment.time,
+                "ended": moment.ended, "pace": moment.pace,
+            }  # fmt: skip
+        if self.recording is not None:
+            times = self.recording.table.index
+            return {"mode": "recording", "time": float(times[self.instant]), "ended": "",
+                    "length": float(times[-1]), "pace": 0.0}  # fmt: skip
+        return {"mode": "posing", "time": 0.0, "ended": "", "pace": 0.0}

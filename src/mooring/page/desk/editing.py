@@ -1,0 +1,127 @@
+"""Changes of the document from the page: shown first, then written, and taken back."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from mooring.errors import InputError, ModelError
+from mooring.files import write_text
+from mooring.formats.document import DocumentEditor
+from mooring.formats.document.source import Source, text_of
+
+KeyPath = tuple[str | int, ...]
+_MOST_UNDONE = 100
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A change that is not made yet.
+
+    Attributes:
+        what: in words.
+        before, after: the whole document.
+    """
+
+    what: str
+    before: str
+    after: str
+
+    @property
+    def diff(self) -> str:
+        """What changes, as a unified diff with one line around it."""
+        lines = difflib.unified_diff(
+            self.before.splitlines(), self.after.splitlines(), lineterm="", n=1
+        )
+        return "\n".join(line for line in lines if not line.startswith(("---", "+++")))
+
+
+class Edits:
+    """Changes of one document, with those that can be taken back."""
+
+    def __init__(self, file: Path) -> None:
+        self.file = file
+        self._done: list[Proposal] = []
+
+    def written(self, path: Sequence[str | int]) -> Any:
+        """What the document itself has at a path; None where it has nothing."""
+        try:
+            node = Source(self.file).values
+        except InputError:
+            return None
+        for key in path:
+            if not isinstance(node, dict) or key not in node:
+                return None
+            node = node[key]
+        return node
+
+    def propose(self, what: str, changes: Mapping[KeyPath, Any]) -> Proposal:
+        """What the document would be with some values set; None takes a value away.
+
+        Raises:
+            InputError: the document cannot be read, or would be wrong then.
+            ModelError: it has no such place of its own.
+        """
+        editor = DocumentEditor(self.file)
+        before = text_of(self.file)
+        for path, value in changes.items():
+            self._make_room(editor, path)
+            if value is None:
+                editor.remove(path)
+            else:
+                editor.set(path, value)
+        editor.check()
+        return Proposal(what, before, editor.text)
+
+    def _make_room(self, editor: DocumentEditor, path: KeyPath) -> None:
+        """Sections and entries on the way that are not there yet; never the item itself."""
+        for length in range(1, len(path)):
+            try:
+                found = editor.get(path[:length])
+            except ModelError:
+                found = None
+            if found is not None:
+                continue
+            if length == 2:
+                raise ModelError(
+                    f"{path[0]} {path[1]!r} is not written in {self.file.name} itself: it comes "
+                    "from a document that it includes; open that one to change it"
+                )
+            editor.set(path[:length], {})
+
+    def make(self, proposal: Proposal) -> None:
+        """Write a change.
+
+        Raises:
+            InputError: somebody else changed the document since it was proposed.
+        """
+        if text_of(self.file) != proposal.before:
+            raise InputError(f"{self.file}: was changed by somebody else meanwhile; look again")
+        write_text(self.file, proposal.after)
+        self._done = [*self._done, proposal][-_MOST_UNDONE:]
+
+    @property
+    def last(self) -> Proposal | None:
+        """The change that would be taken back."""
+        return self._done[-1] if self._done else None
+
+    def undo(self) -> str:
+        """Take the last change back; what it was.
+
+        Raises:
+            InputError: nothing was changed, or somebody else changed the document since.
+        """
+        if not self._done:
+            raise InputError("there is nothing to take back")
+        last = self._done[-1]
+        if text_of(self.file) != last.after:
+            raise InputError(
+                f"{self.file}: was changed by somebody else since, so taking back "
+                f"{last.what!r} would undo that as well"
+            )
+        write_text(self.file, last.before)
+        self._done.pop()
+        return last.what

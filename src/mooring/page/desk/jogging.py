@@ -1,0 +1,169 @@
+"""Moving joints by hand: within limits, with followers and loops, and by pulling at a link."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import ArrayLike
+
+from mooring.errors import RunError
+from mooring.geometry import Array
+from mooring.kinematics import follow, solve_ik
+from mooring.model import Robot
+from mooring.tree import Tree
+from mooring.units import show
+
+_SLACK = 1e-6
+"""Beyond a limit by less than this is at the limit [rad or m]."""
+_HALVINGS = 7
+SWING_SPEED = {"rotation": 0.6, "translation": 0.12}
+"""Largest speed of a joint that is run to and fro [rad/s or m/s]."""
+
+
+@dataclass(frozen=True, eq=False)
+class Moved:
+    """Where a robot was brought.
+
+    Attributes:
+        q: (n,).
+        refused: why it went no farther; empty where it went all the way.
+        joint: whose limit or loop that was.
+    """
+
+    q: Array
+    refused: str = ""
+    joint: str = ""
+
+
+def jog(robot: Robot, tree: Tree, q: Array, joint: str, value: float) -> Moved:
+    """Bring one joint to a position, or as near as limits and loops let it come.
+
+    Args:
+        robot, tree: whose joint.
+        q: where it stands, (n,).
+        joint: which; a follower moves its leader.
+        value: [rad or m].
+
+    Raises:
+        ModelError: no moving joint has that name.
+    """
+    at = tree.coordinate(joint)
+    dimension = dimension_of(robot, joint)
+    low, high = travel(tree, joint)
+    wanted = min(max(value, low), high)
+    refused = ""
+    if abs(wanted - value) > _SLACK:
+        refused = f"{joint} ends at {show(wanted, dimension)}"
+    moved = _towards(robot, tree, q, joint, at, wanted)
+    return moved if moved.refused or not refused else Moved(moved.q, refused, joint)
+
+
+def _towards(robot: Robot, tree: Tree, q: Array, joint: str, at: int, wanted: float) -> Moved:
+    found = _reach(robot, tree, q, joint, wanted)
+    if not found.refused:
+        return found
+    # As far as it goes: what stops it lies somewhere between.
+    best, low, high = q, 0.0, 1.0
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2
+        tried = _reach(robot, tree, q, joint, q[at] + middle * (wanted - q[at]))
+        if tried.refused:
+            high = middle
+        else:
+            low, best = middle, tried.q
+    return Moved(best, found.refused, found.joint)
+
+
+def _reach(robot: Robot, tree: Tree, q: Array, joint: str, value: float) -> Moved:
+    try:
+        reached = follow(tree, q, {joint: value}, f"{joint} there").q
+    except RunError as error:
+        return Moved(q, str(error), joint)
+    beyond = _beyond(tree, reached) - np.maximum(_beyond(tree, q), 0.0)
+    worst = int(np.argmax(beyond)) if len(beyond) else -1
+    if worst >= 0 and beyond[worst] > _SLACK:
+        name = tree.freedoms[worst]
+        low, high = travel(tree, name)
+        end = low if reached[tree.arrays.position[worst]] < low else high
+        text = f"{joint} goes no farther: {name} ends at {show(end, dimension_of(robot, name))}"
+        return Moved(reached, text, name)
+    return Moved(reached)
+
+
+def _beyond(tree: Tree, q: Array) -> Array:
+    """How far each freedom is beyond its limits, (m,); negative within them."""
+    positions = tree.arrays.position
+    at = np.where(positions < 0, 0.0, q[positions])
+    beyond = np.maximum(tree.joints.lower - at, at - tree.joints.upper)
+    return np.where(positions < 0, -np.inf, beyond)
+
+
+def pull(
+    robot: Robot, tree: Tree, q: Array, link: str, point: ArrayLike, target: ArrayLike
+) -> Moved:
+    """Bring a point of a link towards a place by inverse kinematics.
+
+    Args:
+        robot, tree: whose link.
+        q: where it stands, (n,).
+        link: which.
+        point: in link coordinates, (3,) [m].
+        target: in world coordinates, (3,) [m].
+
+    Raises:
+        ModelError: no link has that name, or nothing moves it.
+    """
+    goal = np.asarray(target, dtype=float)
+    found = solve_ik(robot, link, goal, at=point, near=q, starts=1, tree=tree)
+    if found.reached:
+        return Moved(found.q)
+    ends = ", ".join(found.at_limits)
+    why = f"; {ends} at the end of its travel" if ends else ""
+    return Moved(found.q, f"out of reach by {show(found.distance, 'length', 2)}{why}")
+
+
+def travel(tree: Tree, joint: str) -> tuple[float, float]:
+    """The ends of a joint's travel, infinite where there are none."""
+    freedom = tree.freedom(joint)
+    return float(tree.joints.lower[freedom]), float(tree.joints.upper[freedom])
+
+
+def dimension_of(robot: Robot, joint: str) -> str:
+    """What a joint's position is a quantity of."""
+    return "angle" if robot.joints[joint].motion == "rotation" else "length"
+
+
+@dataclass
+class Swing:
+    """A joint that is run to and fro through its travel, slowly.
+
+    Attributes:
+        joint: which.
+        low, high: between where [rad or m].
+        way: +1 or -1.
+        speed: [rad/s or m/s].
+    """
+
+    joint: str
+    low: float
+    high: float
+    speed: float
+    way: int = 1
+
+    @staticmethod
+    def of(robot: Robot, tree: Tree, joint: str) -> Swing:
+        """Through the whole travel; a joint without ends makes one turn, or a tenth of a metre."""
+        low, high = travel(tree, joint)
+        motion = robot.joints[joint].motion
+        free = np.pi if motion == "rotation" else 0.1
+        allowed = float(tree.joints.velocity[tree.freedom(joint)])
+        low, high = max(low, -free) if low == -np.inf else low, free if high == np.inf else high
+        return Swing(joint, low, high, min(SWING_SPEED[motion], allowed))
+
+    def next(self, position: float, seconds: float) -> float:
+        """Where the joint is to be a moment later; it turns round at the ends."""
+        there = position + self.way * self.speed * seconds
+        if there >= self.high or there <= self.low:
+            self.way = -1 if there >= self.high else 1
+        return min(max(there, self.low), self.high)

@@ -1,0 +1,208 @@
+"""A simulation that runs beside the page, in a thread of its own."""
+
+from __future__ import annotations
+
+import math
+import threading
+import time
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+
+from mooring.errors import MooringError
+from mooring.geometry import Array, apply
+from mooring.model import Robot
+from mooring.model.scene import Scene
+from mooring.simulation import Recording, Simulation
+
+_SLICE = 1 / 60
+"""How long the thread computes between two looks at what is wanted [s]."""
+_PULL = 40.0
+"""Stiffness of a pull by hand per mass of the robot [N/m/kg]; it pulls no harder than 1 m of it."""
+_KEPT = "10 min"
+_LATEST = 0.1
+"""How far time may fall behind and still be caught up with [s]."""
+
+
+@dataclass(frozen=True, eq=False)
+class Moment:
+    """How a simulation stands.
+
+    Attributes:
+        time: [s].
+        q: (n,).
+        values: of the motors' efforts, and of the energies, by the names of a recording's columns.
+        forces: of contacts, (k, 6): where [m], and which way [N].
+        running: whether time goes on.
+        ended: why it cannot go on; empty while it can.
+        pace: how many times real time it goes.
+    """
+
+    time: float
+    q: Array
+    values: dict[str, float]
+    forces: Array
+    running: bool
+    ended: str
+    pace: float
+
+
+class Player:
+    """Plays, pauses, steps and resets a simulation."""
+
+    def __init__(
+        self,
+        what: Robot | Scene,
+        *,
+        motion: str | None,
+        posture: Mapping[str, float] | None,
+        speed: float = 1.0,
+    ) -> None:
+        """Set it up, paused at the start.
+
+        Raises:
+            MooringError: it cannot be simulated.
+        """
+        self.simulation = Simulation(what, motion=motion, posture=posture, keep=_KEPT)
+        self.speed = speed
+        self._lock = threading.RLock()
+        self._going = threading.Event()
+        self._over = False
+        self._pull: tuple[str, Array, Array] | None = None
+        self._goals: dict[str, float] = {}
+        self._pace = 0.0
+        self._problem = ""
+        self._mass = float(self.simulation.tree.arrays.mass.sum())
+        self._thread = threading.Thread(target=self._run, name="simulation", daemon=True)
+        self._thread.start()
+
+    @property
+    def running(self) -> bool:
+        return self._going.is_set()
+
+    def play(self) -> None:
+        """Let time go on, for as long as nobody stops it."""
+        if not self.simulation.ended:
+            self._going.set()
+
+    def pause(self) -> None:
+        """Stop time, after the slice that is being computed."""
+        self._going.clear()
+        with self._lock:
+            self._pace = 0.0
+
+    def step(self, count: int = 1) -> None:
+        """Go on by single steps."""
+        self.pause()
+        with self._lock:
+            self._advance(count)
+
+    def reset(self, recording: Recording | None = None, at: float | None = None) -> None:
+        """Go back to the start, or to an instant of what was recorded."""
+        self.pause()
+        with self._lock:
+            self._pull, self._problem = None, ""
+            self._goals.clear()
+            self.simulation.reset(recording, at)
+
+    def close(self) -> None:
+        """End the thread."""
+        self._over = True
+        self._going.set()
+        self._thread.join()
+
+    def command(self, joint: str, position: float) -> bool:
+        """Tell a motor where to go, no faster than the joint may; False where none drives it."""
+        with self._lock:
+            if joint not in self.simulation.driven:
+                return False
+            self._goals[joint] = position
+            return True
+
+    def pull(self, link: str, point: Array, target: Array | None) -> None:
+        """Pull a point of a link, (3,) in its coordinates, towards a place; None lets go."""
+        with self._lock:
+            if target is None:
+                self.simulation.push(link)
+                self._pull = None
+            else:
+                self._pull = link, point, target
+
+    def moment(self) -> Moment:
+        """How everything stands."""
+        with self._lock:
+            simulation = self.simulation
+            state = simulation.state_arrays
+            efforts = zip(simulation.driven, state.effort.tolist(), strict=True)
+            values = {f"{joint}.effort": value for joint, value in efforts}
+            return Moment(
+                simulation.time, state.q.copy(), values, simulation.recorder.forces(),
+                self.running, self._problem or simulation.ended, self._pace,
+            )  # fmt: skip
+
+    def recording(self) -> Recording:
+        """All that was recorded, with its findings."""
+        with self._lock:
+            return self.simulation.recording
+
+    def _run(self) -> None:
+        due = 0.0
+        while True:
+            self._going.wait()
+            if self._over:
+                return
+            began = time.perf_counter()
+            with self._lock:
+                first = self.simulation.time
+                self._advance(self._wanted())
+                passed = self.simulation.time - first
+            # What was late is caught up with, but not what was late for long.
+            due = max(due, began - _LATEST)
+            due += passed / self.speed if math.isfinite(self.speed) else 0.0
+            time.sleep(max(0.0, due - time.perf_counter()))
+            spent = max(time.perf_counter() - began, 1e-9)
+            self._pace += 0.1 * (passed / spent - self._pace)
+
+    def _wanted(self) -> int:
+        """Steps of a slice."""
+        step = self.simulation.settings.step
+        if math.isinf(self.speed):
+            return max(1, round(2 * _SLICE / step))
+        return max(1, round(self.speed * _SLICE / step))
+
+    def _advance(self, count: int) -> None:
+        try:
+            self._apply_pull()
+            self._apply_goals(count)
+            self.simulation.step(count)
+        except MooringError as error:
+            self._problem = str(error)
+        if self._problem or self.simulation.ended:
+            self._going.clear()
+
+    def _apply_goals(self, count: int) -> None:
+        """Let targets go to where sliders are, as fast as the joints may."""
+        simulation = self.simulation
+        for joint, goal in list(self._goals.items()):
+            motor = simulation.driven.index(joint)
+            held = simulation.commands.held[motor]
+            state = simulation.state_arrays.q[simulation.tree.coordinate(joint)]
+            now = float(simulation.commands.position[motor] if held else state)
+            fastest = float(simulation.tree.joints.velocity[simulation.tree.freedom(joint)])
+            reach = fastest * count * simulation.settings.step
+            if abs(goal - now) <= reach:
+                self._goals.pop(joint)
+            else:
+                goal = now + math.copysign(reach, goal - now)
+            simulation.command(positions={joint: goal})
+
+    def _apply_pull(self) -> None:
+        if self._pull is None:
+            return
+        link, point, target = self._pull
+        way = target - apply(self.simulation.pose(link), point[None])[0]
+        length = float(np.linalg.norm(way))
+        if length > 0:
+            way = way / max(1.0, length)
+        self.simulation.push(link, _PULL * self._mass * way, at=point)

@@ -1,0 +1,1 @@
+"""What the browser is told about a robot, as plain values and bytes."""

@@ -1,0 +1,50 @@
+"""A change of the document: shown as it would be written, made when it is said so."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any
+
+from nicegui import ui
+
+from mooring.errors import MooringError
+
+if TYPE_CHECKING:
+    from mooring.page.desk.editing import KeyPath
+    from mooring.page.shell.window import Window
+
+
+async def show_change(window: Window, what: str, changes: Mapping[KeyPath, Any]) -> None:
+    """Ask whether to write some values into the document."""
+    try:
+        edits = window.desk.edits_or_refuse()
+        proposal = await asyncio.to_thread(edits.propose, what, changes)
+    except MooringError as error:
+        window.notify(str(error))
+        window.properties.refresh()
+        return
+    if proposal.before == proposal.after:
+        return
+    with window.page, ui.dialog() as dialog, ui.card().style("max-width: 760px; width: 640px"):
+        ui.label(f"{what}: write this into {edits.file.name}?").classes("m-title")
+        with ui.element("div").classes("m-diff full-width").mark("diff"):
+            for line in proposal.diff.splitlines():
+                kind = {"-": "gone", "+": "new"}.get(line[:1], "")
+                ui.label(line).classes(kind)
+
+        async def write() -> None:
+            dialog.close()
+            try:
+                await window.host.change(proposal)
+            except MooringError as error:
+                window.notify(str(error))
+
+        def leave() -> None:
+            dialog.close()
+            window.properties.refresh()
+
+        with ui.row():
+            ui.button("Write", on_click=write).props("no-caps").mark("write")
+            ui.button("Cancel", on_click=leave).props("flat no-caps")
+    dialog.open()

@@ -1,0 +1,155 @@
+"""The bar at the bottom: time, for a simulation and for a recording."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+from nicegui import ui
+
+from mooring.errors import MooringError
+
+if TYPE_CHECKING:
+    from mooring.page.shell.window import Window
+
+SPEEDS = {
+    0.01: "1/100 x",
+    0.1: "1/10 x",
+    0.25: "1/4 x",
+    1.0: "1 x",
+    4.0: "4 x",
+    math.inf: "as fast as it goes",
+}
+
+
+class Foot:
+    """Built once a window."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+        self._shown = -1
+        self._look = 0
+        with ui.element("div").classes("m-foot"):
+            with ui.row().classes("items-center no-wrap gap-2 full-width"):
+                self.play = ui.button("Play", on_click=self.play_or_pause).props("dense no-caps")
+                self.play.mark("play")
+                ui.button("Step", on_click=self._step).props("outline dense no-caps").tooltip(
+                    "one time step"
+                ).mark("step")
+                ui.button("Reset", on_click=self._reset).props("outline dense no-caps").tooltip(
+                    "back to the start"
+                ).mark("reset")
+                ui.button("Stop", on_click=self._stop).props("outline dense no-caps").tooltip(
+                    "end the simulation and look through what was recorded"
+                ).mark("stop")
+                self.speed = ui.select(SPEEDS, value=1.0, on_change=self._speed)
+                self.speed.props("dense options-dense borderless").mark("speed")
+                self.time = ui.label().style("min-width: 190px; font-variant-numeric: tabular-nums")
+                self.time.mark("time")
+                self.scrub = ui.slider(min=0, max=1, step=1, value=0, on_change=self._scrub)
+                self.scrub.classes("col").mark("scrub")
+            self.chart_place = ui.element("div")
+
+    def refresh(self) -> None:
+        """Several times a second."""
+        desk = self.window.desk
+        said = desk.status()
+        mode = said["mode"]
+        self.play.text = "Pause" if mode == "running" or desk.replaying else "Play"
+        text = {
+            "posing": "posing; Play simulates from here",
+            "recording": f"{said['time']:.2f} s of {said.get('length', 0.0):.2f} s recorded",
+        }.get(mode, f"{said['time']:.3f} s")
+        if mode == "running":
+            text += f", {said['pace']:.3g} times real time"
+        if said["ended"]:
+            text = said["ended"]
+        if self.window.host.busy:
+            text = f"{self.window.host.busy} ..."
+        self.time.text = text
+        self.scrub.set_visibility(desk.recording is not None)
+        if desk.recording is not None:
+            self.scrub._props["max"] = max(1, len(desk.recording.table) - 1)
+            if self.scrub.value != desk.instant:
+                self._shown = desk.instant
+                self.scrub.value = desk.instant
+
+    async def play_or_pause(self) -> None:
+        """Begin, go on, or hold."""
+        window = self.window
+        desk = window.desk
+        if window.host.busy:
+            return
+        if desk.player is None and desk.recording is not None:
+            desk.replaying = not desk.replaying
+            desk.replay_speed = self.speed.value
+        elif desk.player is not None and desk.player.running:
+            desk.player.pause()
+            window.running.diagnose()
+        else:
+            if desk.player is None and not await self._new():
+                return
+            if desk.player is not None:
+                desk.player.play()
+        self.refresh()
+
+    async def _new(self) -> bool:
+        """A simulation; what it needs is compiled the first time ever, which takes a while."""
+        window = self.window
+        host, desk = window.host, window.desk
+        try:
+            player = await host.waiting(
+                "preparing the simulation", desk.new_player, window.running.motion, self.speed.value
+            )
+        except MooringError as error:
+            window.notify(str(error))
+            return False
+        desk.put_player(player)
+        host.tell("swing", None)
+        for other in host.each():
+            other.running.begin()
+        return True
+
+    async def _step(self) -> None:
+        desk = self.window.desk
+        if desk.recording is not None and desk.player is None:
+            desk.replaying = False
+            desk.show_instant(desk.instant + 1)
+        elif desk.player is not None or await self._new():
+            assert desk.player is not None
+            await self.window.host.waiting("stepping", desk.player.step)
+        self.refresh()
+
+    def _reset(self) -> None:
+        desk = self.window.desk
+        if desk.player is not None:
+            desk.player.reset()
+            for other in self.window.host.each():
+                other.running.begin()
+        else:
+            desk.replaying = False
+            desk.show_instant(0)
+        self.refresh()
+
+    def _stop(self) -> None:
+        desk = self.window.desk
+        desk.replaying = False
+        if desk.player is not None:
+            desk.stop()
+            for other in self.window.host.each():
+                other.running.diagnose()
+        else:
+            desk.leave_recording()
+        self.refresh()
+
+    def _speed(self) -> None:
+        desk = self.window.desk
+        desk.replay_speed = self.speed.value
+        if desk.player is not None:
+            desk.player.speed = self.speed.value
+
+    def _scrub(self) -> None:
+        number = int(self.scrub.value)
+        if number != self._shown and number != self.window.desk.instant:
+            self.window.desk.show_instant(number)
+        self._shown = number

@@ -1,0 +1,80 @@
+"""Postures above the tree: to go to one, and to keep the one that is shown."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from nicegui import ui
+
+from mooring.errors import MooringError
+from mooring.page.shell.changing import show_change
+
+if TYPE_CHECKING:
+    from mooring.page.shell.window import Window
+
+
+class Postures:
+    """Built once a window."""
+
+    def __init__(self, window: Window) -> None:
+        self.window = window
+        self.place = ui.element("div").classes("m-postures")
+
+    def refresh(self) -> None:
+        """After a new model."""
+        window = self.window
+        self.place.clear()
+        with self.place:
+            ui.button("neutral", on_click=lambda: self.take(None)).props(
+                "outline dense no-caps"
+            ).tooltip("every joint at zero (N)").mark("posture-neutral")
+            for name in window.desk.robot.postures:
+                if name != "neutral":
+                    ui.button(name, on_click=lambda n=name: self.take(n)).props(
+                        "outline dense no-caps"
+                    ).mark(f"posture-{name}")
+            if window.desk.edits is not None:
+                ui.button("keep ...", on_click=self._keep).props("flat dense no-caps").tooltip(
+                    "write the posture that is shown into the document"
+                ).mark("keep-posture")
+            units = "deg, mm" if window.settings["units"]["rotation"] == "deg" else "rad, m"
+            self.units = ui.button(units, on_click=self._units).props("flat dense no-caps")
+            self.units.tooltip("units of the fields").mark("units")
+
+    def take(self, name: str | None) -> None:
+        """Go to a posture; None is neutral."""
+        try:
+            self.window.desk.take_posture(name)
+        except MooringError as error:
+            self.window.notify(str(error))
+        self.window.host.tell("swing", None)
+        self.window.host.tell_refused()
+
+    def _units(self) -> None:
+        usual = self.window.settings["units"]["rotation"] == "deg"
+        units = {"rotation": "rad", "translation": "m"} if usual else {
+            "rotation": "deg", "translation": "mm"}  # fmt: skip
+        self.window.keep("units", units)
+        self.window.tell("units", units)
+        self.refresh()
+
+    def _keep(self) -> None:
+        with ui.dialog() as dialog, ui.card():
+            ui.label("Keep this posture as").classes("m-title")
+            name = ui.input("name").props("dense autofocus").mark("posture-name")
+
+            async def go_on() -> None:
+                dialog.close()
+                said = (name.value or "").strip()
+                if said:
+                    desk = self.window.desk
+                    await show_change(
+                        self.window, f"posture {said}",
+                        {("postures", said): desk.posture_entry()},
+                    )  # fmt: skip
+
+            name.on("keydown.enter", go_on)
+            with ui.row():
+                ui.button("Show the change", on_click=go_on).props("no-caps")
+                ui.button("Cancel", on_click=dialog.close).props("flat no-caps")
+        dialog.open()

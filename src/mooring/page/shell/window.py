@@ -1,0 +1,242 @@
+"""`Window`: one window of a browser: its layout, what it asks and what it is told."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from nicegui import context, ui
+from nicegui.events import GenericEventArguments, KeyEventArguments
+
+from mooring.errors import MooringError
+from mooring.page.desk.remembered import remember, remembered
+from mooring.page.shell.findings import Findings
+from mooring.page.shell.foot import Foot
+from mooring.page.shell.heading import Heading
+from mooring.page.shell.host import Host
+from mooring.page.shell.part import CLIENT, Part
+from mooring.page.shell.postures import Postures
+from mooring.page.shell.properties import Properties
+from mooring.page.shell.running import Running
+from mooring.page.shell.seeing import Seeing
+
+USUAL: dict[str, Any] = {
+    "layers": {"visual": True, "collision": False, "edges": True, "ghost": False, "axes": False,
+               "frames": "none", "centres": False, "inertia": False, "forces": True,
+               "names": False, "opacity": 1.0},
+    "units": {"rotation": "deg", "translation": "mm"},
+    "theme": "light",
+    "camera": None,
+}  # fmt: skip
+BRANDS = {
+    "light": {"primary": "#2f6db3", "negative": "#b3261e", "warning": "#b8651b",
+              "positive": "#237a4b"},
+    "dark": {"primary": "#6ea8e6", "negative": "#f08a80", "warning": "#e09a55",
+             "positive": "#6cc496"},
+}  # fmt: skip
+VIEW_KEYS = dict(
+    zip("1234567", ("corner", "front", "back", "left", "right", "top", "bottom"), strict=True)
+)
+
+
+class Window:
+    """Built once for each window that is opened.
+
+    Attributes:
+        host: what it looks at.
+        settings: how this user likes it, kept from day to day.
+        selection: the link and the joint that are chosen, by name, or None.
+        scanner: the range scanner whose rays are shown; empty if none.
+    """
+
+    def __init__(self, host: Host) -> None:
+        self.host = host
+        self.desk = host.desk
+        kept = remembered(self.desk.source.file)
+        self.settings = {key: kept.get(key, usual) for key, usual in USUAL.items()}
+        self.settings["layers"] = USUAL["layers"] | self.settings["layers"]
+        self.selection: dict[str, str | None] = {"link": None, "joint": None}
+        self.scanner = ""
+        self.wants_overlaps = False
+        self.client = context.client
+        self.dark = ui.dark_mode(self.settings["theme"] == "dark")
+        self._brand = ui.colors(**BRANDS[self.settings["theme"]])
+        ui.add_css(CLIENT / "page.css")
+        self._lay_out()
+        host.windows.add(self)
+        self.client.on_delete(lambda: host.windows.discard(self))
+        ui.keyboard(on_key=self._key)
+        self.refresh_all()
+
+    def _lay_out(self) -> None:
+        dark = " m-dark" if self.settings["theme"] == "dark" else ""
+        with ui.element("div").classes(f"m-page{dark}") as self.page:
+            self.heading = Heading(self)
+            with ui.element("div").classes("m-left"):
+                self.postures = Postures(self)
+                with ui.element("div").classes("m-scroll"):
+                    Part("chain")
+            with ui.element("div").classes("m-view"):
+                self.stage = Part("stage").classes("m-fill").on("ask", self._asked)
+                self.banner = ui.element("div").classes("m-banner")
+                self.corner = ui.label().classes("m-corner")
+            with ui.element("div").classes("m-right"):
+                with ui.tabs().props("dense align=justify no-caps") as self.tabs:
+                    names = ("Properties", "Findings", "Show", "Run")
+                    tabs = [ui.tab(name).mark(f"tab-{name.lower()}") for name in names]
+                with (
+                    ui.element("div").classes("m-scroll"),
+                    ui.tab_panels(self.tabs, value="Show").props("keep-alive"),
+                ):
+                    with ui.tab_panel(tabs[0]):
+                        self.properties = Properties(self)
+                    with ui.tab_panel(tabs[1]):
+                        self.findings = Findings(self)
+                    with ui.tab_panel(tabs[2]):
+                        self.seeing = Seeing(self)
+                    with ui.tab_panel(tabs[3]):
+                        self.running = Running(self)
+            self.foot = Foot(self)
+
+    # What it is told.
+
+    def tell(self, kind: str, news: Any) -> None:
+        """Tell the parts in the browser something."""
+        self.stage.tell(kind, news)
+
+    def notify(self, text: str, kind: str = "negative") -> None:
+        """Say something that passes."""
+        with self.page:
+            ui.notify(text, type=kind, multi_line=True, position="bottom",  # type: ignore[arg-type]
+                      timeout=6000)  # fmt: skip
+
+    def refresh_all(self) -> None:
+        """Everything that follows the model."""
+        self.banner.clear()
+        self.banner.set_visibility(bool(self.desk.problem))
+        with self.banner:
+            ui.label(
+                f"The file cannot be read as it is now; the last good model is shown.\n"
+                f"{self.desk.problem}"
+            )
+        self.heading.refresh()
+        self.postures.refresh()
+        self.properties.refresh()
+        self.findings.refresh()
+        self.seeing.refresh()
+        self.running.refresh()
+        self.refresh_status()
+
+    def refresh_findings(self) -> None:
+        self.heading.refresh()
+        self.findings.refresh()
+
+    def refresh_status(self) -> None:
+        """What changes while time passes."""
+        self.foot.refresh()
+        self.heading.refresh_status()
+        self.running.refresh_live()
+
+    def show_overlaps(self, pairs: list[tuple[str, str, float]]) -> None:
+        """Color what overlaps, and say it."""
+        mine = pairs if self.wants_overlaps else []
+        self.tell("overlaps", sorted({name for a, b, _ in mine for name in (a, b)}))
+        self.seeing.say_overlaps(mine)
+
+    # What it asks.
+
+    async def _asked(self, event: GenericEventArguments) -> None:
+        said = event.args
+        what = said.get("do") if isinstance(said, dict) else None
+        answers: dict[str, Callable[[dict[str, Any]], Any]] = {
+            "hello": self._hello, "jog": self._jog, "pull": self._pull, "select": self._select,
+            "swing": self._swing, "keep": self._keep,
+        }  # fmt: skip
+        answer = answers.get(what) if isinstance(what, str) else None
+        if answer is None:
+            return
+        try:
+            answer(said)
+        except MooringError as error:
+            self.notify(str(error))
+        except (KeyError, TypeError, ValueError):
+            self.notify(f"the page asked for {what} in a way that cannot be understood")
+
+    def _hello(self, _: dict[str, Any]) -> None:
+        """The browser is ready, for the first time or after it was away."""
+        for kind in ("theme", "units", "layers"):
+            self.tell(kind, self.settings[kind])
+        if self.settings["camera"]:
+            self.tell("camera", self.settings["camera"])
+        self.tell("model", self.host.model_news())
+        self.tell("frame", self.host.frame_news())
+
+    def _jog(self, said: dict[str, Any]) -> None:
+        self.desk.jog(str(said["joint"]), float(said["value"]))
+        self.host.tell_refused()
+
+    def _pull(self, said: dict[str, Any]) -> None:
+        self.desk.pull(str(said["link"]), said["point"], said["target"])
+        self.host.tell_refused()
+
+    def _swing(self, said: dict[str, Any]) -> None:
+        self.desk.start_swing(said["joint"])
+        self.host.tell("swing", said["joint"])
+
+    def _select(self, said: dict[str, Any]) -> None:
+        self.select(said.get("link"), said.get("joint"))
+
+    def select(self, link: str | None, joint: str | None = None) -> None:
+        """Choose a link, or a joint with its child link."""
+        robot = self.desk.robot
+        link = link if link in robot.links else None
+        joint = joint if joint in robot.joints else None
+        self.selection = {"link": link, "joint": joint}
+        self.tell("selection", self.selection)
+        self.properties.refresh()
+        if link or joint:
+            self.tabs.set_value("Properties")
+
+    def _keep(self, said: dict[str, Any]) -> None:
+        if said["key"] == "camera":
+            self.keep("camera", said["value"])
+
+    def keep(self, key: str, value: Any) -> None:
+        """Remember how this user likes it."""
+        self.settings[key] = value
+        remember(self.desk.source.file, self.settings)
+
+    def set_theme(self, name: str) -> None:
+        """Light or dark."""
+        self.keep("theme", name)
+        self.dark.set_value(name == "dark")
+        with self.page:
+            self._brand.delete()
+            self._brand = ui.colors(**BRANDS[name])
+        if name == "dark":
+            self.page.classes(add="m-dark")
+        else:
+            self.page.classes(remove="m-dark")
+        self.tell("theme", name)
+
+    def show_layers(self, **changed: Any) -> None:
+        """Change what is shown."""
+        self.keep("layers", self.settings["layers"] | changed)
+        self.tell("layers", self.settings["layers"])
+
+    async def _key(self, event: KeyEventArguments) -> None:
+        if not event.action.keydown or event.modifiers.ctrl or event.modifiers.meta:
+            return
+        key = event.key.name
+        if key in VIEW_KEYS:
+            self.tell("view", VIEW_KEYS[key])
+        elif key == "f":
+            self.tell("view", "fit")
+        elif key == " ":
+            await self.foot.play_or_pause()
+        elif key == "Escape":
+            self.select(None)
+        elif key in ("l", "m", "d"):
+            self.heading.take({"l": "look", "m": "move", "d": "measure"}[key])
+        elif key == "n":
+            self.postures.take(None)
