@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import secrets
 import socket
+import sys
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -13,6 +14,8 @@ from mooring.page.desk import Desk
 LOCAL = ("127.0.0.1", "localhost", "::1")
 _FIRST_PORT = 8620
 _PORTS = 40
+_SWITCH = 5e-4
+"""Between two changes of the thread that runs [s]."""
 
 
 @dataclass(frozen=True)
@@ -100,7 +103,10 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
         Window(host)
 
     async def begin() -> None:
+        # Checks and simulations compute in threads; the page must not wait for them.
+        sys.setswitchinterval(_SWITCH)
         background_tasks.create(host.live())
+        background_tasks.create(host.follow_files())
         background_tasks.create(host.judge())
         ready()
 

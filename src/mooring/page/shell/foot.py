@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from nicegui import ui
 
 from mooring.errors import MooringError
+from mooring.page.shell.hints import hint
 
 if TYPE_CHECKING:
     from mooring.page.shell.window import Window
@@ -33,15 +34,13 @@ class Foot:
             with ui.row().classes("items-center no-wrap gap-2 full-width"):
                 self.play = ui.button("Play", on_click=self.play_or_pause).props("dense no-caps")
                 self.play.mark("play")
-                ui.button("Step", on_click=self._step).props("outline dense no-caps").tooltip(
-                    "one time step"
-                ).mark("step")
-                ui.button("Reset", on_click=self._reset).props("outline dense no-caps").tooltip(
-                    "back to the start"
-                ).mark("reset")
-                ui.button("Stop", on_click=self._stop).props("outline dense no-caps").tooltip(
-                    "end the simulation and look through what was recorded"
-                ).mark("stop")
+                for text, call, what in (
+                    ("Step", self._step, "one time step"),
+                    ("Reset", self._reset, "back to the start"),
+                    ("Stop", self._stop, "end the simulation and look through its recording"),
+                ):
+                    button = ui.button(text, on_click=call).props("outline dense no-caps")
+                    hint(button, what).mark(text.lower())
                 self.speed = ui.select(SPEEDS, value=1.0, on_change=self._speed)
                 self.speed.props("dense options-dense borderless").mark("speed")
                 self.time = ui.label().style("min-width: 190px; font-variant-numeric: tabular-nums")

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from nicegui import ui
 
 from mooring.errors import MooringError
+from mooring.page.shell.hints import hint
 
 if TYPE_CHECKING:
     from mooring.page.shell.window import Window
@@ -33,14 +34,16 @@ class Heading:
         self.window = window
         with ui.element("div").classes("m-head-bar"):
             self.title = ui.label().classes("m-title")
-            self.file = ui.label().classes("m-file").tooltip(str(window.desk.source.file))
+            self.file = ui.label().classes("m-file")
+            hint(self.file, str(window.desk.source.file))
             self.busy = ui.label().style("color: var(--warm)")
             ui.space()
             self.counts = ui.row().classes("gap-1 items-center no-wrap")
             self.undo = ui.button("Undo", on_click=self._undo).props("flat dense no-caps")
             self.undo.mark("undo")
             self.tools = ui.toggle(list(TOOLS), value="look", on_change=self._tool)
-            self.tools.props("dense no-caps unelevated").tooltip("; ".join(TOOLS.values()))
+            self.tools.props("dense no-caps unelevated")
+            hint(self.tools, "; ".join(TOOLS.values()))
             with ui.dropdown_button("View", auto_close=True).props("flat dense no-caps"):
                 for number, name in enumerate(VIEWS, 1):
                     ui.item(f"{name}  ({number})", on_click=lambda n=name: self._view(n))

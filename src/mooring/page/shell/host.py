@@ -40,13 +40,14 @@ class Host:
         desk: what everybody looks at.
         windows: that are open.
         glb: the model's geometry.
-        busy: what is being waited for; empty if nothing is.
     """
 
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
         self.windows: set[Window] = set()
-        self.busy = ""
+        self._waiting: list[str] = []
+        self._reading = asyncio.Lock()
+        self._judging: asyncio.Task[None] | None = None
         self.frames_told = 0
         self._sent = (-1, -1)
         self._slow_sent: tuple[Any, ...] = ()
@@ -95,7 +96,7 @@ class Host:
 
     async def live(self) -> None:
         """Let time pass, for as long as the server lives."""
-        before = looked = slow = time.perf_counter()
+        before = slow = time.perf_counter()
         while True:
             await asyncio.sleep(1 / RATE)
             now = time.perf_counter()
@@ -106,11 +107,15 @@ class Host:
                 if now - slow > _SLOWER:
                     slow = now
                     self._slowly()
-                if now - looked > _LOOKS and not self.busy:
-                    looked = now
-                    await self._look()
             except MooringError as error:
                 self.complain(str(error))
+
+    async def follow_files(self) -> None:
+        """Follow the files as they change on disk, for as long as the server lives."""
+        while True:
+            await asyncio.sleep(_LOOKS)
+            if not self._reading.locked() and self.desk.watch.changed():
+                await self.reload()
 
     def _frame(self) -> None:
         state = (self.desk.model_number, self.desk.pose_number)
@@ -124,8 +129,7 @@ class Host:
     def _slowly(self) -> None:
         """What takes longer, or changes text: overlaps, scans, status."""
         desk = self.desk
-        for window in self.each():
-            window.refresh_status()
+        self._say_status()
         wanted = {window.scanner for window in self.windows if window.scanner}
         overlaps = any(window.wants_overlaps for window in self.windows)
         state = (*self._sent, overlaps, tuple(sorted(wanted)))
@@ -151,44 +155,49 @@ class Host:
         points = (rays_of(sensor)[met] * far[met, None]) @ pose[:3, :3].T + pose[:3, 3]
         return base64.b64encode(points.astype("<f4").tobytes()).decode("ascii")
 
-    async def _look(self) -> None:
-        """Follow the files as they change on disk."""
-        if self.desk.watch.changed():
-            await self.reload()
-
     async def reload(self) -> None:
         """Read the model anew; while it cannot be read the last good one stays."""
-        try:
-            opened = await self.waiting("reading", self.desk.read)
-        except MooringError as error:
-            self.desk.problem = str(error)
-        else:
-            self.desk.put(opened)
-            await self.waiting("reading", self._prepare)
-            self.tell("model", self.model_news())
+        async with self._reading:
+            try:
+                opened = await self.waiting("reading", self.desk.read)
+            except MooringError as error:
+                self.desk.problem = str(error)
+            else:
+                self.desk.put(opened)
+                await self.waiting("reading", self._prepare)
+                self.tell("model", self.model_news())
         for window in self.each():
             window.refresh_all()
         if not self.desk.problem:
-            await self.judge()
+            self._judging = asyncio.create_task(self.judge())
 
     async def judge(self) -> None:
-        """Find the findings."""
+        """Find the findings; they count if the model is still the same then."""
+        number = self.desk.model_number
         report = await self.waiting("checking", self.desk.judge)
-        self.desk.report = report
-        for window in self.each():
-            window.refresh_findings()
+        if number == self.desk.model_number:
+            self.desk.report = report
+            for window in self.each():
+                window.refresh_findings()
+
+    @property
+    def busy(self) -> str:
+        """What is being waited for; empty if nothing is."""
+        return ", ".join(dict.fromkeys(self._waiting))
 
     async def waiting(self, what: str, work: Callable[..., Result], *args: Any) -> Result:
         """Do what takes long in a thread, and say so."""
-        self.busy = what
-        for window in self.each():
-            window.refresh_status()
+        self._waiting.append(what)
+        self._say_status()
         try:
             return await asyncio.to_thread(work, *args)
         finally:
-            self.busy = ""
-            for window in self.each():
-                window.refresh_status()
+            self._waiting.remove(what)
+            self._say_status()
+
+    def _say_status(self) -> None:
+        for window in self.each():
+            window.refresh_status()
 
     def complain(self, text: str) -> None:
         """Tell everybody of something that failed."""

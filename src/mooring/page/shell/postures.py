@@ -8,6 +8,7 @@ from nicegui import ui
 
 from mooring.errors import MooringError
 from mooring.page.shell.changing import show_change
+from mooring.page.shell.hints import hint
 
 if TYPE_CHECKING:
     from mooring.page.shell.window import Window
@@ -25,21 +26,21 @@ class Postures:
         window = self.window
         self.place.clear()
         with self.place:
-            ui.button("neutral", on_click=lambda: self.take(None)).props(
-                "outline dense no-caps"
-            ).tooltip("every joint at zero (N)").mark("posture-neutral")
+            zero = ui.button("neutral", on_click=lambda: self.take(None))
+            hint(zero, "every joint at zero (N)").props("outline dense no-caps")
+            zero.mark("posture-neutral")
             for name in window.desk.robot.postures:
                 if name != "neutral":
                     ui.button(name, on_click=lambda n=name: self.take(n)).props(
                         "outline dense no-caps"
                     ).mark(f"posture-{name}")
             if window.desk.edits is not None:
-                ui.button("keep ...", on_click=self._keep).props("flat dense no-caps").tooltip(
-                    "write the posture that is shown into the document"
-                ).mark("keep-posture")
+                keep = ui.button("keep ...", on_click=self._keep).props("flat dense no-caps")
+                hint(keep, "write the posture that is shown into the document")
+                keep.mark("keep-posture")
             units = "deg, mm" if window.settings["units"]["rotation"] == "deg" else "rad, m"
             self.units = ui.button(units, on_click=self._units).props("flat dense no-caps")
-            self.units.tooltip("units of the fields").mark("units")
+            hint(self.units, "units of the fields").mark("units")
 
     def take(self, name: str | None) -> None:
         """Go to a posture; None is neutral."""

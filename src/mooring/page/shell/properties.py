@@ -8,6 +8,7 @@ from nicegui import ui
 
 from mooring.page.facts.properties import Row, joint_rows, link_rows
 from mooring.page.shell.changing import show_change
+from mooring.page.shell.hints import hint
 
 if TYPE_CHECKING:
     from mooring.page.shell.window import Window
@@ -72,7 +73,7 @@ class Properties:
             "dense borderless input-class=m-edit"
         )
         field.mark(f"edit-{row.path[-1]}")
-        field.tooltip("change it in the document: Enter shows the change")
+        hint(field, "change it in the document: Enter shows the change")
 
         async def change() -> None:
             said = (field.value or "").strip()

@@ -69,8 +69,7 @@ class Window:
         self.refresh_all()
 
     def _lay_out(self) -> None:
-        dark = " m-dark" if self.settings["theme"] == "dark" else ""
-        with ui.element("div").classes(f"m-page{dark}") as self.page:
+        with ui.element("div").classes("m-page") as self.page:
             self.heading = Heading(self)
             with ui.element("div").classes("m-left"):
                 self.postures = Postures(self)
@@ -86,7 +85,7 @@ class Window:
                     tabs = [ui.tab(name).mark(f"tab-{name.lower()}") for name in names]
                 with (
                     ui.element("div").classes("m-scroll"),
-                    ui.tab_panels(self.tabs, value="Show").props("keep-alive"),
+                    ui.tab_panels(self.tabs, value="Show", animated=False).props("keep-alive"),
                 ):
                     with ui.tab_panel(tabs[0]):
                         self.properties = Properties(self)
@@ -213,10 +212,6 @@ class Window:
         with self.page:
             self._brand.delete()
             self._brand = ui.colors(**BRANDS[name])
-        if name == "dark":
-            self.page.classes(add="m-dark")
-        else:
-            self.page.classes(remove="m-dark")
         self.tell("theme", name)
 
     def show_layers(self, **changed: Any) -> None:
