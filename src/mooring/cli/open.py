@@ -26,18 +26,29 @@ def open_(
         typer.Option(help="Listen here; others than this machine then need the printed token."),
     ] = "127.0.0.1",
     browser: Annotated[bool, typer.Option(help="Only print the address with --no-browser.")] = True,
+    save: Annotated[
+        Path | None,
+        typer.Option(help="Write one .html file that shows it with no server, and end."),
+    ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
 ) -> None:
     """Look at it, jog it, check it, simulate it; the page follows the files as they change."""
     from mooring.page.desk import Desk
     from mooring.page.desk.opened import Source
+    from mooring.page.saving import save_page
     from mooring.page.serve import address as place
     from mooring.page.serve import serve
 
-    where = place(address, port)
+    where = None if save else place(address, port)
     with busy(f"reading {file.name}"):
         desk = Desk(Source(file, allow_outside, search or ()))
+    if where is None:
+        assert save is not None
+        with busy("writing the page"):
+            save_page(desk.robot, save, recording=desk.recording, q=desk.q, ground=desk.ground)
+        out().print(f"wrote {save}", soft_wrap=True)
+        return
 
     def ready() -> None:
         out().print(f"{desk.robot.name} is at {where.url}", soft_wrap=True)

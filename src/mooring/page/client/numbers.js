@@ -7,8 +7,10 @@ function bytes(text) {
   return found.buffer;
 }
 
-export const floats = (text) => new Float32Array(bytes(text));
-export const doubles = (text) => new Float64Array(bytes(text));
+// Packed, or numbers already.
+export const floats = (said) => (typeof said === "string" ? new Float32Array(bytes(said)) : said);
+export const doubles = (said) => (typeof said === "string" ? new Float64Array(bytes(said)) : said);
+export { bytes };
 
 const UNITS = {
   deg: { size: Math.PI / 180, digits: 2, nudge: 1 },
