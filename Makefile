@@ -10,12 +10,15 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 
+# The page is tested in Debian's browser.
+BROWSER := $(VENV)/.browser
+
 .PHONY: demo test lint lock bench clean
 
 demo: $(READY)
 	$(BIN)/mooring demo -o mooring-demo
 
-test: lint
+test: lint $(BROWSER)
 	$(BIN)/python -m tests
 
 lint: $(READY)
@@ -38,6 +41,11 @@ $(READY): requirements.lock pyproject.toml
 	@$(BIN)/python -c 'import OCP.STEPCAFControl' 2>/dev/null || \
 		{ apt-get update && apt-get install -y libgl1 libx11-6 libexpat1; }
 	touch $(READY)
+
+$(BROWSER): $(READY)
+	command -v chromedriver >/dev/null && command -v chromium >/dev/null || \
+		{ apt-get update && apt-get install -y chromium chromium-driver; }
+	touch $(BROWSER)
 
 lock: $(READY)
 	$(BIN)/pip-compile --quiet --upgrade --extra dev --strip-extras --allow-unsafe --no-annotate \

@@ -5,6 +5,7 @@ from __future__ import annotations
 import subprocess
 import sys
 import tempfile
+import unittest
 from functools import cache
 from pathlib import Path
 
@@ -29,10 +30,10 @@ def run_mooring(*arguments: str | Path, timeout: float = 300) -> subprocess.Comp
     return subprocess.run(command, capture_output=True, text=True, timeout=timeout, check=False)
 
 
-def folder_for(test: object) -> Path:
-    """A temporary folder that goes away with the test."""
+def folder_for(test: unittest.TestCase | type[unittest.TestCase]) -> Path:
+    """A temporary folder that goes away with the test, or with all tests of a class."""
     folder = tempfile.TemporaryDirectory()
-    test.addCleanup(folder.cleanup)  # type: ignore[attr-defined]
+    (test.addClassCleanup if isinstance(test, type) else test.addCleanup)(folder.cleanup)
     return Path(folder.name)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import secrets
 import socket
 import sys
@@ -73,6 +74,20 @@ def address(host: str = "127.0.0.1", port: int | None = None) -> Address:
     raise InputError(f"nothing can be served at {host}: {problem}")
 
 
+async def _tell(where: Address, ready: Callable[[], None]) -> None:
+    """Say that the page can be opened once it can."""
+    name = {"0.0.0.0": "127.0.0.1", "::": "::1"}.get(where.host, where.host)
+    while True:
+        try:
+            _, writer = await asyncio.open_connection(name, where.port)
+        except OSError:
+            await asyncio.sleep(0.02)
+            continue
+        writer.close()
+        ready()
+        return
+
+
 def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) -> None:
     """Serve the page until Ctrl-C.
 
@@ -108,7 +123,7 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
         background_tasks.create(host.live())
         background_tasks.create(host.follow_files())
         background_tasks.create(host.judge())
-        ready()
+        background_tasks.create(_tell(where, ready))
 
     app.on_startup(begin)
     app.on_shutdown(desk.close_player)

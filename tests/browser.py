@@ -1,0 +1,130 @@
+"""A real browser without a screen, and a server of the live page to look at with it."""
+
+import re
+import subprocess
+import sys
+import time
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+from typing import TypeVar
+
+import numpy as np
+from selenium.common.exceptions import WebDriverException
+from selenium.webdriver import Chrome, ChromeOptions
+from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+
+SWITCHES = (
+    "--headless=new", "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
+    "--disable-background-networking", "--disable-quic", "--hide-scrollbars",
+)  # fmt: skip
+PATIENCE = 40.0
+Found = TypeVar("Found")
+
+
+def serve(test: type[unittest.TestCase], *arguments: str | Path) -> str:
+    """Run `mooring open` until the tests of a class are over; the address it prints."""
+    start = [sys.executable, "-u", "-c", "from mooring.cli import main; main()", "open"]
+    options = ["--no-browser", "--port", "0"]
+    server = subprocess.Popen(
+        [*start, *map(str, arguments), *options],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        text=True,
+    )
+
+    def end() -> None:
+        server.terminate()
+        server.wait()
+        server.stdout.close()
+
+    test.addClassCleanup(end)
+    said = ""
+    for line in server.stdout:
+        said += line
+        if address := re.search(r"http://\S+", line):
+            return address[0]
+    raise AssertionError(f"mooring open ended: {said}")
+
+
+class Window:
+    """One window of a browser, looked at as a user would."""
+
+    def __init__(self, test: unittest.TestCase | type[unittest.TestCase], address: str) -> None:
+        options = ChromeOptions()
+        for switch in SWITCHES:
+            options.add_argument(switch)
+        options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+        self.browser = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        clean = test.addClassCleanup if isinstance(test, type) else test.addCleanup
+        clean(self.browser.quit)
+        size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+        self.browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+        self.browser.get(address)
+        self.until(
+            lambda: self.js("return window.mooring && mooring.stage.model.loaded"), "the model"
+        )
+
+    def js(self, script: str, *given: object) -> object:
+        return self.browser.execute_script(script, *given)
+
+    def until(self, look: Callable[[], Found], what: str) -> Found:
+        """What comes of looking until there is something to see."""
+        ends = time.monotonic() + PATIENCE
+        while time.monotonic() < ends:
+            try:
+                if found := look():
+                    return found
+            except WebDriverException:
+                pass
+            time.sleep(0.05)
+        raise AssertionError(
+            f"{what} did not come; the page says {self.js('return document.body.innerText')[:900]}"
+        )
+
+    def all(self, selector: str) -> list[WebElement]:
+        return self.browser.find_elements(By.CSS_SELECTOR, selector)
+
+    def text(self, selector: str) -> str:
+        return " ".join(element.text for element in self.all(selector))
+
+    def click(self, text: str, selector: str = ".q-btn, .q-tab, .q-checkbox, button") -> None:
+        """Click on what says something."""
+
+        def press() -> bool:
+            found = [e for e in self.all(selector) if e.text.strip() == text and e.is_displayed()]
+            found[0].click() if found else None
+            return bool(found)
+
+        self.until(press, f"something to click that says {text!r}")
+
+    def slide(self, joint: str, value: float) -> None:
+        """Drag a slider to a value [rad or m]."""
+        self.js(
+            "const s = document.querySelector(`[data-joint='${arguments[0]}'] .m-slider`);"
+            "s.value = arguments[1]; s.dispatchEvent(new Event('input')); s.dispatchEvent(new Event('change'))",
+            joint, value,
+        )  # fmt: skip
+
+    def write(self, look: Callable[[], list[WebElement]], text: str) -> None:
+        """Type into the first field that a look finds."""
+        field = self.until(
+            lambda: [e for e in look() if e.is_displayed() and e.is_enabled()], "a field"
+        )[0]
+        self.until(lambda: field.click() or True, "a field to click")
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(text, Keys.ENTER)
+
+    def pose(self, link: str) -> np.ndarray:
+        """Where a link is in the scene that is drawn, (4, 4)."""
+        return np.array(self.js("return mooring.stage.pose(arguments[0])", link)).reshape(4, 4).T
+
+    def until_at(self, link: str, pose: np.ndarray, within: float = 1e-5) -> None:
+        self.until(lambda: np.abs(self.pose(link) - pose).max() < within, f"{link} at its place")
+
+    def complaints(self) -> list[str]:
+        """What the browser's console holds of errors."""
+        return [e["message"] for e in self.browser.get_log("browser") if e["level"] == "SEVERE"]
