@@ -38,8 +38,8 @@ assert 0.5 < recording.table["base.x"].iloc[-1] < 2.0
 for finding in recording.diagnose():
     print("found:", finding)
 
-last = list(camera_pictures(scene.robot, recording, "front_camera", ground=scene.ground))[-1]
+last = list(camera_pictures(scene.robot, recording, "front_camera"))[-1]
 assert last.depth is not None
 print(f"its camera has the wall {last.depth[200, 320]:.2f} m ahead")
-draw_moments(scene.robot, recording, ground=scene.ground).save(folder / "approach.png")
+draw_moments(scene.robot, recording).save(folder / "approach.png")
 recording.write(folder)

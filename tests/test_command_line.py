@@ -13,7 +13,7 @@ from mooring.demo import LINE_TENDER
 from tests.support import folder_for, run_mooring
 
 COMMANDS = (
-    "parts", "draft", "check", "tree", "picture", "exercise", "run", "export", "diff", "demo",
+    "parts", "draft", "check", "tree", "picture", "exercise", "open", "run", "film", "export", "diff", "demo",
 )  # fmt: skip
 
 

@@ -79,7 +79,7 @@ class Measurements(unittest.TestCase):
         for ray, angle in enumerate(np.radians([-30, -15, 0, 15, 30])):
             self.assertAlmostEqual(scan[f"1.{ray}"], far / np.cos(angle), places=3)
         self.assertAlmostEqual(scan["0.2"], 0.2 / np.sin(np.radians(15)), places=3)
-        picture = next(camera_pictures(scene.robot, run, "camera", ground=scene.ground))
+        picture = next(camera_pictures(scene.robot, run, "camera"))
         self.assertEqual(picture.color.shape, (60, 80, 3))  # type: ignore[union-attr]
         self.assertAlmostEqual(float(picture.depth[20, 40]), far, places=3)  # type: ignore[index]
         self.assertEqual(picture.names[picture.label[20, 40]], "wall")  # type: ignore[index]

@@ -6,7 +6,7 @@ import sys
 
 import typer
 
-from mooring.cli import check, demo, diff, draft, exercise, export, parts, picture, run, tree
+from mooring.cli import check, demo, diff, draft, exercise, export, film, parts, picture, run, tree
 from mooring.cli.open import open_
 from mooring.errors import InputError, ModelError, MooringError
 
@@ -28,6 +28,7 @@ app.command("picture")(picture.picture)
 app.command("exercise")(exercise.exercise)
 app.command("open")(open_)
 app.command("run")(run.run)
+app.command("film")(film.film)
 app.command("export")(export.export)
 app.command("diff")(diff.diff)
 app.command("demo")(demo.demo)

@@ -58,16 +58,17 @@ def picture(
         image = draw(
             robot,
             posture=positions,
-            view=_view(view),
+            view=view_of(view),
             layers=[layer.strip() for layer in layers.split(",") if layer.strip()],
-            size=_size(size),
+            size=size_of(size),
             ground=ground,
         )
         image.save(output)
     out().print(f"wrote {output}", soft_wrap=True)
 
 
-def _view(text: str) -> str | tuple[float, float]:
+def view_of(text: str) -> str | tuple[float, float]:
+    """A view by its name, or as azimuth and elevation [deg]."""
     parts = text.split(",")
     if len(parts) == 2:
         try:
@@ -77,7 +78,8 @@ def _view(text: str) -> str | tuple[float, float]:
     return text
 
 
-def _size(text: str) -> tuple[int, int]:
+def size_of(text: str) -> tuple[int, int]:
+    """Width and height in pixels."""
     match = re.fullmatch(r"(\d{1,5})x(\d{1,5})", text)
     if match is None:
         raise ModelError(f"cannot read the size {text!r}; write it as 1280x800")

@@ -86,7 +86,7 @@ def write_run(
         return written
     states = recording.positions()
     with busy("drawing"):
-        stage = Stage(robot, simulation.ground, states[-1:], "corner", (1280, 800))
+        stage = Stage(robot, recording.ground, states[-1:], "corner", (1280, 800))
         last = recording.contacts[recording.contacts["time"] == recording.table.index[-1]]
         forces = last[["x", "y", "z", "fx", "fy", "fz"]].to_numpy(dtype=float)
         caption = f"{recording.robot}, after {recording.table.index[-1]:.2f} s"
@@ -96,12 +96,12 @@ def write_run(
     written.append(folder / "end.png")
     if moved:
         with busy("drawing"), write_whole(folder / "moments.png") as stream:
-            draw_moments(robot, recording, ground=simulation.ground).save(stream, "PNG")
+            draw_moments(robot, recording).save(stream, "PNG")
         written.append(folder / "moments.png")
         write_animation(robot, recording, folder / "motion.glb")
         written.append(folder / "motion.glb")
     if moved and film:
         with busy("filming"):
-            draw_run(robot, recording, folder / "run.mp4", ground=simulation.ground)
+            draw_run(robot, recording, folder / "run.mp4")
         written.append(folder / "run.mp4")
     return written

@@ -49,16 +49,13 @@ class Exposure:
     names: tuple[str, ...]
 
 
-def camera_pictures(
-    robot: Robot, recording: Recording, sensor: str, *, ground: Ground | None = None
-) -> Iterator[Exposure]:
+def camera_pictures(robot: Robot, recording: Recording, sensor: str) -> Iterator[Exposure]:
     """Draw what a camera saw during a run, one picture after the other.
 
     Args:
         robot: everything that was recorded.
         recording: of the run.
         sensor: the camera's name.
-        ground: what it stood on.
 
     Raises:
         ModelError: no camera has that name.
@@ -73,7 +70,7 @@ def camera_pictures(
     states = table[recording.coordinates].to_numpy(dtype=float)
     tree = robot.tree()
     for time, q in zip(table.index, states, strict=True):
-        yield exposure(robot, tree, camera, q, ground, float(time))
+        yield exposure(robot, tree, camera, q, recording.ground, float(time))
 
 
 def exposure(

@@ -46,7 +46,7 @@ class Stage:
         """
         self.robot, self.ground, self.size = robot, ground, size
         self.tree = robot.tree()
-        points = np.concatenate([self._points(q) for q in states])
+        points = np.concatenate([self.points(q) for q in states])
         self.scale = max(float(np.linalg.norm(np.ptp(points, axis=0))), 1e-3)
         self.camera: Camera = looking_at(points, view, size[0] / size[1])
         self.low = float(points[:, 2].min())
@@ -54,7 +54,8 @@ class Stage:
         spacing = 10.0 ** np.floor(np.log10(reach))
         self.spacing = float(spacing / 2 if reach / spacing < 2 else spacing)
 
-    def _points(self, q: Array) -> Array:
+    def points(self, q: Array) -> Array:
+        """Every corner of what is seen at a position (n,), (k, 3) [m]."""
         return np.concatenate([piece.vertices for piece in self.bodies(q)])
 
     def bodies(self, q: Array) -> list[Piece]:

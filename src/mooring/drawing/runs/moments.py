@@ -7,7 +7,6 @@ from PIL import Image
 
 from mooring.drawing.runs.instant import Stage
 from mooring.model import Robot
-from mooring.model.scene import Ground
 from mooring.simulation import Recording
 
 _ACROSS, _DOWN = 3, 2
@@ -19,7 +18,6 @@ def draw_moments(
     robot: Robot,
     recording: Recording,
     *,
-    ground: Ground | None = None,
     view: str | tuple[float, float] = "corner",
 ) -> Image.Image:
     """Six moments, evenly spread over a run, from one point of view.
@@ -27,12 +25,11 @@ def draw_moments(
     Args:
         robot: everything that was recorded.
         recording: of the run, of at least one instant.
-        ground: what it stood on.
         view: as for `picture`.
     """
     states = recording.positions()
     times = recording.table.index.to_numpy(dtype=float)
-    stage = Stage(robot, ground, states[:: len(states) // _LOOKS or 1], view, _SIZE)
+    stage = Stage(robot, recording.ground, states[:: len(states) // _LOOKS or 1], view, _SIZE)
     sheet = Image.new("RGB", (_ACROSS * _SIZE[0], _DOWN * _SIZE[1]))
     rows = np.linspace(0, len(states) - 1, _ACROSS * _DOWN).round().astype(int)
     for number, row in enumerate(rows):

@@ -79,4 +79,4 @@ class Source:
         robot = read(model)
         if list(robot.tree().coordinates) != recording.coordinates:
             raise InputError(f"{folder}: the recording and {MODEL_FILE} are of different robots")
-        return Opened(Scene.of(robot), robot, recording)
+        return Opened(Scene.of(robot, recording.ground), robot, recording)

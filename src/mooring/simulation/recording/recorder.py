@@ -142,6 +142,7 @@ class Recorder:
                 for number, sensor in enumerate(self.sensors)
             },
             complete=not simulation.ended,
+            ground=simulation.ground,
             notes=[*([simulation.ended] if simulation.ended else []), *simulation.plan.notes],
         )
         recording.findings = diagnose(simulation, recording)

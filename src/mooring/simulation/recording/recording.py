@@ -14,6 +14,7 @@ import numpy as np
 from mooring.errors import InputError, ModelError
 from mooring.files import write_text, write_whole
 from mooring.geometry import Array
+from mooring.model.scene import Ground
 from mooring.simulation.recording.finding import Finding
 
 if TYPE_CHECKING:
@@ -28,7 +29,7 @@ ENERGIES = {
     "contact": "lost in contacts and at stops so far",
     "pushes": "given by pushes so far",
 }
-_FORMAT = 1
+_FORMAT = 2
 MODEL_FILE = "model.json"
 """What a folder with a run calls the robot that was run."""
 
@@ -53,6 +54,7 @@ class Recording:
         complete: whether the run reached its end.
         notes: what the run has to say besides its findings: why it ended early, what was assumed.
         findings: what went wrong, the likely cause of the rest first.
+        ground: what everything stood on.
     """
 
     robot: str
@@ -66,6 +68,7 @@ class Recording:
     complete: bool = True
     notes: list[str] = field(default_factory=list)
     findings: list[Finding] = field(default_factory=list)
+    ground: Ground | None = None
 
     @property
     def joints(self) -> list[str]:
@@ -188,6 +191,7 @@ class Recording:
             "freedoms": self.freedoms,
             "sensors": list(self.sensors),
             "columns": self.columns,
+            "ground": None if self.ground is None else self.ground.model_dump(),
         }
         written.append(home / "recording.json")
         write_text(written[-1], json.dumps(described, indent=1, ensure_ascii=False) + "\n")
@@ -223,6 +227,7 @@ class Recording:
                 bool(said["complete"]),
                 list(said["notes"]),
                 [Finding(**finding) for finding in said["findings"]],
+                None if said["ground"] is None else Ground(**said["ground"]),
             )
         except (OSError, ValueError, KeyError, TypeError) as error:
             raise InputError(f"{home}: not a recording, or a broken one: {error}") from None

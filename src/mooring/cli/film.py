@@ -1,0 +1,65 @@
+"""mooring film: a film of a run that was recorded, or of a robot's joints through their ranges."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from mooring.cli.terminal import AllowOutside, Search, busy, out, read_robot
+
+
+def film(
+    file: Annotated[
+        Path,
+        typer.Argument(
+            metavar="RECORDING_OR_ROBOT",
+            help="The folder of a run, or a robot: then every joint goes through its range.",
+        ),
+    ],
+    output: Annotated[Path, typer.Option("--output", "-o", help=".mp4, .webp or .gif.")],
+    speed: Annotated[float, typer.Option(help="0.1 is ten times slower than it happened.")] = 1.0,
+    view: Annotated[
+        str, typer.Option(help="corner, front, left, top, ..., or azimuth,elevation in degrees.")
+    ] = "corner",
+    follow: Annotated[
+        str | None, typer.Option(metavar="LINK", help="Keep this link where it is.")
+    ] = None,
+    turn: Annotated[str, typer.Option(help="Go round it meanwhile, e.g. '20 deg/s'.")] = "0 deg/s",
+    say: Annotated[
+        list[str] | None, typer.Option(metavar="JOINT", help="Tell its position; repeatable.")
+    ] = None,
+    size: Annotated[str, typer.Option(help="Width and height in pixels.")] = "960x600",
+    allow_outside: AllowOutside = False,
+    search: Search = None,
+) -> None:
+    """Film a recording, or the robot's joints going through their ranges."""
+    from mooring.cli.picture import size_of, view_of
+    from mooring.drawing.exercise import draw_film
+    from mooring.drawing.filming import Filming
+    from mooring.drawing.runs import draw_run
+    from mooring.exercising import exercise
+    from mooring.formats import read
+    from mooring.simulation import MODEL_FILE, Recording
+    from mooring.units import to_si
+
+    width, height = size_of(size)
+    # Video has colors for squares of four pixels.
+    filming = Filming(
+        speed, view_of(view), follow, to_si(turn, "angular velocity"), tuple(say or ()),
+        (width - width % 2, height - height % 2),
+    )  # fmt: skip
+    if file.is_dir() or file.name == "recording.json":
+        folder = file if file.is_dir() else file.parent
+        with busy(f"reading {folder.name}"):
+            recording = Recording.read(folder)
+            robot = read(folder / MODEL_FILE)
+        with busy("filming"):
+            draw_run(robot, recording, output, filming=filming)
+    else:
+        with busy(f"exercising {file.name}"):
+            done = exercise(read_robot(file, allow_outside, search))
+        with busy("filming"):
+            draw_film(done, output, filming)
+    out().print(f"wrote {output}", soft_wrap=True)
