@@ -23,6 +23,10 @@ from mooring.cli.terminal import (
 def diff(
     before: Annotated[Path, typer.Argument(metavar="A", help="A robot, .yaml or .urdf.")],
     after: Annotated[Path, typer.Argument(metavar="B", help="Another, in any readable format.")],
+    picture: Annotated[
+        Path | None,
+        typer.Option(help="Draw both side by side, what differs in red; .png, .jpg or .webp."),
+    ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
     json: Json = False,
@@ -33,6 +37,11 @@ def diff(
     with busy("comparing"):
         first, second = (read_robot(file, allow_outside, search) for file in (before, after))
         found = differences(first, second)
+    if picture is not None:
+        from mooring.drawing.comparison import compare_pictures
+
+        with busy("drawing"):
+            compare_pictures(first, second).save(picture)
     if json:
         print_json([asdict(difference) for difference in found])
     else:
@@ -42,6 +51,8 @@ def diff(
         console.print(
             f"{counted(len(found), 'difference')}" if found else "no differences", style="bold"
         )
+        if picture is not None:
+            console.print(f"wrote {picture}", soft_wrap=True)
     if found:
         raise typer.Exit(1)
 

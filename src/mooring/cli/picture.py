@@ -35,10 +35,20 @@ def picture(
         ),
     ] = "corner",
     layers: Annotated[
-        str, typer.Option(help="Any of visual, collision, frames, axes, centres, with commas.")
+        str,
+        typer.Option(
+            help="Any of visual, collision, frames, axes, centres, dimensions, with commas."
+        ),
     ] = "visual",
     size: Annotated[str, typer.Option(help="Width x height in pixels.")] = "1280x800",
     ground: Annotated[bool, typer.Option(help="Draw the ground.")] = True,
+    explode: Annotated[
+        float, typer.Option(help="Draw links apart, by this share of their distance.")
+    ] = 0.0,
+    section: Annotated[
+        str | None, typer.Option(help="Cut away what lies beyond, e.g. y, x=200mm, -z=1m.")
+    ] = None,
+    dark: Annotated[bool, typer.Option("--dark", help="Light on dark.")] = False,
     allow_outside: AllowOutside = False,
     search: Search = None,
 ) -> None:
@@ -62,6 +72,9 @@ def picture(
             layers=[layer.strip() for layer in layers.split(",") if layer.strip()],
             size=size_of(size),
             ground=ground,
+            explode=explode,
+            section=section,
+            dark=dark,
         )
         image.save(output)
     out().print(f"wrote {output}", soft_wrap=True)

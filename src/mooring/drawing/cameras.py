@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from mooring.cad import Mesh
 from mooring.drawing.camera import Camera
+from mooring.drawing.cutting import kept_part
 from mooring.drawing.kernels.raster import rasterise
 from mooring.drawing.pieces import Piece
 from mooring.drawing.render import FAR, render
@@ -112,29 +113,8 @@ def _in_front(piece: Piece, eye: Camera) -> Piece | None:
     ahead = -(vertices - eye.position) @ eye.back
     if (ahead >= _NEAREST).all():
         return piece
-    faces = piece.mesh.faces
-    inside = (ahead >= _NEAREST)[faces]
-    if not inside.any():
-        return None
-    corners = [vertices[faces[inside.all(axis=1)]]]
-    for face in faces[inside.any(axis=1) & ~inside.all(axis=1)]:
-        corners.append(_cut(vertices[face], ahead[face]))
-    triangles = np.concatenate(corners)
-    mesh = Mesh(triangles.reshape(-1, 3), np.arange(3 * len(triangles)).reshape(-1, 3))
-    return replace(piece, mesh=mesh, place=np.eye(4))
-
-
-def _cut(corners: Array, ahead: Array) -> Array:
-    """The part of a triangle that is in front, as one or two triangles (k, 3, 3)."""
-    kept = []
-    for k in range(3):
-        j = (k + 1) % 3
-        if ahead[k] >= _NEAREST:
-            kept.append(corners[k])
-        if (ahead[k] >= _NEAREST) != (ahead[j] >= _NEAREST):
-            share = (_NEAREST - ahead[k]) / (ahead[j] - ahead[k])
-            kept.append(corners[k] + share * (corners[j] - corners[k]))
-    return np.array([[kept[0], kept[k], kept[k + 1]] for k in range(1, len(kept) - 1)])
+    cut = kept_part(Mesh(vertices, piece.mesh.faces, paint=piece.mesh.paint), _NEAREST - ahead)
+    return None if cut is None else replace(piece, mesh=cut, place=np.eye(4))
 
 
 def _measured(

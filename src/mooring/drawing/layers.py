@@ -7,12 +7,13 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from mooring.drawing.palette import AXES, COLLISION, MASS, PLAIN
+from mooring.drawing.palette import AXES, COLLISION, DIMENSION, MASS, PLAIN
 from mooring.drawing.pieces import Layer, Piece
 from mooring.geometry import Array, frame_along, placement
 from mooring.model import Robot
 from mooring.model.shape_meshes import arrow, ball, mesh_of
 from mooring.tree import Tree
+from mooring.units import show
 
 
 @dataclass(frozen=True)
@@ -32,12 +33,15 @@ class Posed:
         robot, tree: the robot.
         poses: of its links in the world, (n, 4, 4).
         scale: the robot's size [m], for the size of symbols.
+        low, high: the corners of the box around its bodies, (3,) [m].
     """
 
     robot: Robot
     tree: Tree
     poses: Array
     scale: float = 1.0
+    low: Array = field(default_factory=lambda: np.zeros(3))
+    high: Array = field(default_factory=lambda: np.zeros(3))
     pieces: list[Piece] = field(default_factory=list)
     labels: list[Label] = field(default_factory=list)
 
@@ -114,10 +118,28 @@ def centres(posed: Posed) -> None:
         posed.labels.append(Label(point[:3], f"{name} {mass:.4g} kg", radius))
 
 
+def dimensions(posed: Posed) -> None:
+    """How long, wide and high it all is: lines beside it, with their lengths."""
+    low, high = posed.low, posed.high
+    away, thick = 0.05 * posed.scale, 0.0016 * posed.scale
+    corner = np.array([high[0] + away, low[1] - away, low[2]])
+    for axis, start in ((0, (low[0], corner[1], low[2])), (1, (corner[0], low[1], low[2])),
+                        (2, (corner[0], corner[1], low[2]))):  # fmt: skip
+        length = float(high[axis] - low[axis])
+        if length < 1e-6:
+            continue
+        begin, way = np.array(start), np.eye(3)[axis]
+        for end, sense in ((begin + length / 2 * way, 1.0), (begin + length / 2 * way, -1.0)):
+            turn = placement(end, frame_along(sense * way))
+            posed.pieces.append(Piece(arrow(length / 2, thick), turn, DIMENSION, Layer.ON_TOP))
+        posed.labels.append(Label(begin + length / 2 * way, show(length, "length")))
+
+
 LAYERS: dict[str, Callable[[Posed], None]] = {
     "visual": visual,
     "collision": collision,
     "frames": frames,
     "axes": axes,
     "centres": centres,
+    "dimensions": dimensions,
 }

@@ -9,14 +9,18 @@ from PIL import Image, ImageDraw, ImageFont
 
 from mooring.drawing.camera import Camera
 from mooring.drawing.layers import Label
-from mooring.drawing.palette import AXES, INK, PAPER
+from mooring.drawing.palette import AXES, LIGHT, Theme
 from mooring.geometry import Array
+from mooring.units import show
 
 _LABEL_SIZE, _CAPTION_SIZE = 15, 16
+_FRAME = "#8d9aa3"
 Box = tuple[float, float, float, float]
 
 
-def draw_labels(image: Image.Image, labels: Sequence[Label], at: Array) -> None:
+def draw_labels(
+    image: Image.Image, labels: Sequence[Label], at: Array, theme: Theme = LIGHT
+) -> None:
     """Put labels beside their points, none over another, each with a leader where it is far.
 
     `at` is (n, 3): where each point is [pixels], and the radius to keep clear around it [pixels].
@@ -33,9 +37,9 @@ def draw_labels(image: Image.Image, labels: Sequence[Label], at: Array) -> None:
         middle = (box[1] + box[3]) / 2
         near = box[0] - 2 if box[0] > x else box[2] + 2
         if abs(middle - y) > 10 or abs(near - x) > clear + 16:
-            draw.line([(x, y), (near, middle)], fill=INK, width=1)
-        draw.rounded_rectangle(box, radius=3, fill=(255, 255, 255), outline="#b8c2c9")
-        draw.text((box[0] + 4, box[1] + 1), labels[number].text, fill=INK, font=font)
+            draw.line([(x, y), (near, middle)], fill=theme.ink, width=1)
+        draw.rounded_rectangle(box, radius=3, fill=theme.paper, outline=_FRAME)
+        draw.text((box[0] + 4, box[1] + 1), labels[number].text, fill=theme.ink, font=font)
 
 
 def _free_box(
@@ -68,7 +72,7 @@ def _overlap(a: Box, b: Box) -> bool:
     return a[0] < b[2] + 2 and b[0] < a[2] + 2 and a[1] < b[3] + 2 and b[1] < a[3] + 2
 
 
-def draw_triad(image: Image.Image, camera: Camera) -> None:
+def draw_triad(image: Image.Image, camera: Camera, theme: Theme = LIGHT) -> None:
     """The world's axes in the lower left corner."""
     draw = ImageDraw.Draw(image)
     font = ImageFont.load_default(_LABEL_SIZE)
@@ -91,14 +95,42 @@ def draw_triad(image: Image.Image, camera: Camera) -> None:
         x, y = origin + (reach + 14) * (way / length if length > 0.15 else way + 0.3)
         name = "xyz"[number]
         draw.text(
-            (x, y), name, fill=color, font=font, anchor="mm", stroke_width=2, stroke_fill=PAPER
+            (x, y),
+            name,
+            fill=color,
+            font=font,
+            anchor="mm",
+            stroke_width=2,
+            stroke_fill=theme.paper,
         )
 
 
-def draw_caption(image: Image.Image, left: str, right: str) -> None:
+def draw_caption(image: Image.Image, left: str, right: str, theme: Theme = LIGHT) -> None:
     """A line at the top left, and one at the lower right."""
     draw = ImageDraw.Draw(image)
     font = ImageFont.load_default(_CAPTION_SIZE)
-    draw.text((16, 12), left, fill=INK, font=font)
+    draw.text((16, 12), left, fill=theme.ink, font=font)
     corner = (image.width - 16, image.height - 14)
-    draw.text(corner, right, fill=INK, font=font, anchor="rs")
+    draw.text(corner, right, fill=theme.ink, font=font, anchor="rs")
+
+
+def draw_scale(image: Image.Image, pixels_per_metre: float, theme: Theme = LIGHT) -> None:
+    """A bar of a round length in the lower right corner, above the caption there.
+
+    Args:
+        image: to draw on.
+        pixels_per_metre: of lengths across the line of sight, where the bar is to be true.
+        theme: the colors.
+    """
+    wanted = 0.16 * image.width / pixels_per_metre
+    power = 10.0 ** np.floor(np.log10(wanted))
+    length = float(power * max(step for step in (1, 2, 5) if step * power <= wanted))
+    wide = length * pixels_per_metre
+    right, low = image.width - 16, image.height - 42
+    draw = ImageDraw.Draw(image)
+    draw.line([(right - wide, low), (right, low)], fill=theme.ink, width=2)
+    for x in (right - wide, right):
+        draw.line([(x, low - 5), (x, low + 5)], fill=theme.ink, width=2)
+    font = ImageFont.load_default(_LABEL_SIZE)
+    said = show(length, "length")
+    draw.text((right - wide / 2, low - 6), said, fill=theme.ink, font=font, anchor="ms")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 Rgb = tuple[float, float, float]
 
 
@@ -11,13 +13,37 @@ def rgb(color: str) -> Rgb:
     return red, green, blue
 
 
+@dataclass(frozen=True)
+class Theme:
+    """The colors around what is drawn.
+
+    Attributes:
+        ink: of text.
+        paper: behind labels.
+        sky, haze: of the background, at the top and at the bottom.
+        quay: of the ground.
+        edge: of the parts' edges.
+    """
+
+    ink: str
+    paper: str
+    sky: str
+    haze: str
+    quay: str
+    edge: str
+
+
 INK = "#1f2a33"
 PAPER = "#ffffff"
-SKY = "#f4f6f7"
-HAZE = "#dfe4e7"
 QUAY = "#e9ebe8"
+LIGHT = Theme(INK, PAPER, "#f4f6f7", "#dfe4e7", QUAY, INK)
+DARK = Theme("#e6ecef", "#222b32", "#232c33", "#141a1e", "#2c363d", "#05080a")
 COLLISION = "#e07a3f"
 MASS = "#f2c14e"
+DIMENSION = "#7a6a53"
+CUT = "#c2506e"
+DIFFERENT = "#c8433f"
+ALIKE = "#b9c2c8"
 PLAIN = "#9fb0ba"
 AXES = ("#c8433f", "#2f8f5b", "#2f6db3")
 

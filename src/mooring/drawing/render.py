@@ -15,7 +15,7 @@ from mooring.compiling import compiles
 from mooring.drawing.camera import Camera, Triple, triple
 from mooring.drawing.kernels.raster import rasterise
 from mooring.drawing.kernels.shade import backdrop, draw_edges, lay_over, shade, shrink
-from mooring.drawing.palette import HAZE, INK, QUAY, SKY, rgb
+from mooring.drawing.palette import LIGHT, Theme, rgb
 from mooring.drawing.pieces import Layer, Piece
 from mooring.geometry import Array
 from mooring.tree.arrays import Indices
@@ -79,7 +79,11 @@ class _Triangles(NamedTuple):
 
 @compiles("the renderer")
 def render(
-    pieces: Sequence[Piece], camera: Camera, size: tuple[int, int], ground: Ground | None
+    pieces: Sequence[Piece],
+    camera: Camera,
+    size: tuple[int, int],
+    ground: Ground | None,
+    theme: Theme = LIGHT,
 ) -> Image:
     """Draw pieces.
 
@@ -88,6 +92,7 @@ def render(
         camera: from where.
         size: width and height [pixels].
         ground: what it stands on, or None.
+        theme: the colors around it.
 
     Returns:
         (height, width, 3), 8 bits.
@@ -98,7 +103,7 @@ def render(
     on_top = _flatten([p for p in pieces if p.layer is Layer.ON_TOP])
     everything = np.concatenate([solid.vertices, glass.vertices, on_top.vertices])
     shadow = _shadow(solid if len(solid.faces) else glass, everything, ground)
-    view = _View(camera, width, height, shadow, _seen_ground(everything, ground))
+    view = _View(camera, width, height, shadow, _seen_ground(everything, ground, theme), theme)
     layers = [
         _Prepared(triangles, camera.project(triangles.vertices, width, height, FAR))
         for triangles in (solid, glass, on_top)
@@ -128,13 +133,19 @@ class _View:
     """What stays the same from band to band."""
 
     def __init__(
-        self, camera: Camera, width: int, height: int, shadow: Shadow, ground: SeenGround
+        self,
+        camera: Camera,
+        width: int,
+        height: int,
+        shadow: Shadow,
+        ground: SeenGround,
+        theme: Theme,
     ) -> None:
         self.eye = camera.arrays(width, height, FAR)
         self.shadow = shadow
         self.unshaded = shadow._replace(depth=np.zeros_like(shadow.depth))
         self.ground = ground
-        self.ink = rgb(INK)
+        self.ink = rgb(theme.edge)
 
 
 class _Band(NamedTuple):
@@ -246,7 +257,7 @@ def _shadow(triangles: _Triangles, everything: Array, ground: Ground | None) -> 
     return Shadow(triple(light), triple(right), triple(up), triple(centre), cell, far, depth, drawn)
 
 
-def _seen_ground(everything: Array, ground: Ground | None) -> SeenGround:
+def _seen_ground(everything: Array, ground: Ground | None, theme: Theme) -> SeenGround:
     low, high = everything.min(axis=0), everything.max(axis=0)
     reach = float(np.linalg.norm(high - low)) * 1.1
     return SeenGround(
@@ -255,7 +266,7 @@ def _seen_ground(everything: Array, ground: Ground | None) -> SeenGround:
         triple((low + high) / 2),
         reach,
         ground.spacing if ground else 1.0,
-        rgb(QUAY),
-        rgb(SKY),
-        rgb(HAZE),
+        rgb(theme.quay),
+        rgb(theme.sky),
+        rgb(theme.haze),
     )

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from os import PathLike
 from pathlib import Path
 
 import numpy as np
 from PIL import Image
 
-from mooring.drawing.camera import looking_at
+from mooring.cad import Mesh
+from mooring.drawing.camera import Camera, looking_at
+from mooring.drawing.cutting import Plane, cut_face, kept_part
 from mooring.drawing.layers import LAYERS, Posed
-from mooring.drawing.overlay import draw_caption, draw_labels, draw_triad
-from mooring.drawing.pieces import Piece
+from mooring.drawing.overlay import draw_caption, draw_labels, draw_scale, draw_triad
+from mooring.drawing.palette import CUT, DARK, LIGHT, Theme
+from mooring.drawing.pieces import Layer, Piece
 from mooring.drawing.render import FAR, Ground, render
 from mooring.errors import InputError, ModelError, did_you_mean
 from mooring.files import write_whole
@@ -65,6 +68,9 @@ def picture(
     size: tuple[int, int] = (1280, 800),
     ground: bool = True,
     caption: str | None = None,
+    explode: float = 0.0,
+    section: str | None = None,
+    dark: bool = False,
 ) -> Picture:
     """Draw a robot.
 
@@ -73,13 +79,18 @@ def picture(
         posture: the name of a posture, or positions by joint; every joint at zero by default.
         view: `"corner"`, `"front"`, `"back"`, `"left"`, `"right"`, `"top"`, `"bottom"`, or the
             eye's azimuth and elevation [deg].
-        layers: any of `"visual"`, `"collision"`, `"frames"`, `"axes"`, `"centres"`.
+        layers: any of `"visual"`, `"collision"`, `"frames"`, `"axes"`, `"centres"`,
+            `"dimensions"`.
         size: width and height [pixels].
         ground: whether to draw the ground it stands on.
         caption: a line at the top; the robot's name and posture by default.
+        explode: draws links apart, by this share of their distance from the root.
+        section: a plane such as `"y"` or `"x = 200 mm"`; what lies beyond it is cut away, and the
+            faces of the cut are drawn.
+        dark: light on dark.
 
     Raises:
-        ModelError: an unknown posture, view or layer, an impossible size, nothing to draw.
+        ModelError: an unknown posture, view, layer or section, an impossible size, nothing to draw.
         UnsoundRobotError: the robot is no tree.
         RunError: its loops do not close in this posture.
 
@@ -91,12 +102,19 @@ def picture(
     """
     tree = robot.tree()
     q = configuration(robot, posture, tree)
-    poses = link_poses(tree, q)
+    poses = np.array(link_poses(tree, q))
+    if not (np.isfinite(explode) and explode >= 0):
+        raise ModelError(f"explode must be zero or more, got {explode}")
+    if explode:
+        centres = np.einsum("nij,nj->ni", poses[:, :3, :3], tree.arrays.centre) + poses[:, :3, 3]
+        poses[:, :3, 3] += explode * (centres - centres[0])
     if caption is None:
         named = posture if isinstance(posture, str) else "given" if posture else ""
         caption = f"{robot.name}, posture {named}" if named else robot.name
-    posed = Posed(robot, tree, np.asarray(poses))
-    return _draw(posed, list(layers), view, size, ground, caption)
+    posed = Posed(robot, tree, poses)
+    cut = None if section is None else Plane.of(section)
+    theme = DARK if dark else LIGHT
+    return _draw(posed, list(layers), view, size, ground, caption, cut, theme)
 
 
 def _draw(
@@ -106,6 +124,8 @@ def _draw(
     size: tuple[int, int],
     ground: bool,
     caption: str,
+    cut: Plane | None,
+    theme: Theme,
 ) -> Picture:
     for layer in layers:
         if layer not in LAYERS:
@@ -116,40 +136,77 @@ def _draw(
     bodies = [layer for layer in ("visual", "collision") if layer in layers]
     for layer in bodies:
         LAYERS[layer](posed)
+    if cut is not None:
+        posed.pieces = cut_pieces(posed.pieces, cut)
     points = _points(posed.pieces) if posed.pieces else posed.poses[:, :3, 3]
-    posed.scale = max(float(np.linalg.norm(np.ptp(points, axis=0))), 1e-3)
+    posed.low, posed.high = points.min(axis=0), points.max(axis=0)
+    posed.scale = max(float(np.linalg.norm(posed.high - posed.low)), 1e-3)
     for layer in layers:
         if layer not in bodies:
             LAYERS[layer](posed)
     if not posed.pieces:
+        beyond = " on this side of the section" if cut is not None else ""
         raise ModelError(
             f"there is nothing to draw in {', '.join(layers)}: the links of {posed.robot.name} "
-            "have no shapes there"
+            f"have no shapes there{beyond}"
         )
     points = _points(posed.pieces)
     camera = looking_at(points, view, size[0] / size[1])
-    floor = _ground(points) if ground else None
-    rendered = render(posed.pieces, camera, size, floor)
-    image = Image.fromarray(rendered)
+    image = finish(posed, camera, size, ground_for(points) if ground else None, caption, theme)
+    return Picture(image)
+
+
+def finish(
+    posed: Posed,
+    camera: Camera,
+    size: tuple[int, int],
+    floor: Ground | None,
+    caption: str,
+    theme: Theme,
+) -> Image.Image:
+    """Render what is posed, and write on it."""
+    image = Image.fromarray(render(posed.pieces, camera, size, floor, theme))
     at = np.array([label.point for label in posed.labels]).reshape(-1, 3)
     seen_at = camera.project(at, *size, FAR)
     clear = np.array([label.clear for label in posed.labels])
-    clear = clear * size[1] / (2 * camera.extent)
+    scale = size[1] / (2 * camera.extent)
+    clear = clear * scale
     if camera.perspective:
         clear = clear * seen_at[:, 2]
-    draw_labels(image, posed.labels, np.column_stack([seen_at[:, :2], clear]))
-    draw_triad(image, camera)
+    draw_labels(image, posed.labels, np.column_stack([seen_at[:, :2], clear]), theme)
+    draw_triad(image, camera, theme)
+    middle = (posed.low + posed.high) / 2
+    far = float((camera.position - middle) @ camera.back) if camera.perspective else 1.0
+    draw_scale(image, scale / max(far, 1e-9), theme)
     seen = floor is not None and camera.back[2] > 0.01
     grid = f"grid {show(floor.spacing, 'length')}" if floor and seen else ""
-    draw_caption(image, caption, grid)
-    return Picture(image)
+    draw_caption(image, caption, grid, theme)
+    return image
+
+
+def cut_pieces(pieces: list[Piece], plane: Plane) -> list[Piece]:
+    """What is left of pieces in front of a plane, with the faces of the cut."""
+    left = []
+    for piece in pieces:
+        points = piece.vertices
+        beyond = plane.beyond(points)
+        if (beyond <= 0).all():
+            left.append(piece)
+            continue
+        kept = kept_part(Mesh(points, piece.mesh.faces, paint=piece.mesh.paint), beyond)
+        if kept is not None:
+            left.append(replace(piece, mesh=kept, place=np.eye(4)))
+            face = cut_face(points, piece.mesh, plane)
+            if face is not None and piece.layer is Layer.SOLID:
+                left.append(Piece(face, np.eye(4), CUT))
+    return left
 
 
 def _points(pieces: list[Piece]) -> Array:
     return np.concatenate([piece.vertices for piece in pieces])
 
 
-def _ground(points: Array) -> Ground:
+def ground_for(points: Array) -> Ground:
     """The ground is at height zero of the CAD for a machine that stands there, else below it."""
     low, high = float(points[:, 2].min()), float(points[:, 2].max())
     height = 0.0 if -0.15 * (high - low) <= low <= 0.02 * (high - low) else low
