@@ -34,6 +34,10 @@ def check(
     sarif: Annotated[
         Path | None, typer.Option(help="Write the findings as SARIF 2.1.0 for code review.")
     ] = None,
+    report_file: Annotated[
+        Path | None,
+        typer.Option("--report", help="Write an .html report with pictures and tables, for A4."),
+    ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
     json: Json = False,
@@ -53,6 +57,11 @@ def check(
             report = check_robot(robot)
     if sarif is not None:
         _write_sarif(report, sarif)
+    if report_file is not None:
+        from mooring.drawing.report import report_robot
+
+        with busy("writing the report"):
+            report_robot(robot, report, report_file)
     if json:
         print_json(report.as_dict() | {"notes": robot.notes, "mended": mended})
     else:
@@ -61,6 +70,8 @@ def check(
         print_report(report, accepted)
         for note in robot.notes:
             out().print(f"[dark_cyan]read:[/] {note}", soft_wrap=True)
+        if report_file is not None:
+            out().print(f"wrote {report_file}", soft_wrap=True)
     if not report.ok:
         raise typer.Exit(1)
 

@@ -86,7 +86,7 @@ def demo(
         picture(
             robot, posture="stowed", layers=("visual", "collision", "axes"), view=(-40.0, 15.0)
         ).save(output / "collision_and_axes.png")
-    write_run(simulation, recording, output, plot=True, film=False)
+    write_run(simulation, recording, output, plot=True, film=False, report=True)
 
     _heading("Wrote")
     console.print(f"[bold]{output}/[/]")

@@ -34,6 +34,9 @@ def run(
         str, typer.Option(help="max, 1 for real time, 0.05 for slow motion, ...")
     ] = "max",
     film: Annotated[bool, typer.Option("--film", help="Write a film, too.")] = False,
+    report: Annotated[
+        bool, typer.Option("--report", help="Write report.html for a design review, too.")
+    ] = False,
     plot: Annotated[bool, typer.Option(help="Leave plots out with --no-plot.")] = True,
     step: Annotated[str | None, typer.Option(help="Time step; 1 ms if not given.")] = None,
     rate: Annotated[
@@ -76,7 +79,7 @@ def run(
     paced(simulation, length, pace)
     with busy("looking for what went wrong"):
         recording = simulation.recording
-    written = write_run(simulation, recording, output, plot=plot, film=film)
+    written = write_run(simulation, recording, output, plot=plot, film=film, report=report)
     what = f"motion {motion}" if motion else f"posture {posture}" if posture else ""
     _say(recording, what)
     for path in written:

@@ -63,7 +63,13 @@ def _bar() -> Iterator[Progress | None]:
 
 
 def write_run(
-    simulation: Simulation, recording: Recording, folder: Path, *, plot: bool, film: bool
+    simulation: Simulation,
+    recording: Recording,
+    folder: Path,
+    *,
+    plot: bool,
+    film: bool,
+    report: bool,
 ) -> list[Path]:
     """The recording, its plots, a film, and a picture of the last instant; what was written."""
     from mooring.drawing.plots import save_plots
@@ -81,6 +87,12 @@ def write_run(
     if moved and plot:
         with busy("plotting"):
             written += save_plots(recording, folder)
+    if report and len(recording.table):
+        from mooring.drawing.report import report_run
+
+        with busy("writing the report"):
+            report_run(robot, recording, folder / "report.html")
+        written.append(folder / "report.html")
     seen = any(link.parts or link.extra_visuals for link in robot.links.values())
     if not seen or not len(recording.table):
         return written

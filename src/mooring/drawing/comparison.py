@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -93,7 +93,7 @@ def _bare(mesh: Mesh) -> Mesh:
 
 def _word(difference: Difference) -> str:
     own = difference.kind == "link"
-    return difference.what if own else f"{difference.kind} {difference.what}"
+    return difference.what if own else f"{difference.name} {difference.what}"
 
 
 def _link_of(robot: Robot, difference: Difference) -> str | None:
@@ -103,8 +103,10 @@ def _link_of(robot: Robot, difference: Difference) -> str | None:
         return name if name in robot.links else None
     if kind in ("joint", "coupling"):
         return robot.joints[name].child if name in robot.joints else None
-    owners = {"frame": robot.frames, "sensor": robot.sensors, "motor": robot.motors}
-    item: object = owners.get(kind, {}).get(name)
+    owners: dict[str, Mapping[str, object]] = {
+        "frame": robot.frames, "sensor": robot.sensors, "motor": robot.motors,
+    }  # fmt: skip
+    item = owners.get(kind, {}).get(name)
     link = getattr(item, "link", None)
     joint = getattr(item, "joint", None)
     if link is None and joint in robot.joints:

@@ -1,0 +1,155 @@
+"""The report on a robot: how it looks, its tree, links, joints, masses and findings."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from mooring.checks import Report
+from mooring.drawing.report.sheet import Branch, Sheet
+from mooring.drawing.robot_picture import picture
+from mooring.errors import ModelError
+from mooring.model import Robot
+from mooring.model.fields import dimension_of
+from mooring.model.joint import Joint
+from mooring.model.structure import depth_first, roots
+from mooring.units import show
+
+_BIG, _SMALL = (1280, 800), (900, 640)
+
+
+def report_robot(robot: Robot, report: Report, file: Path) -> None:
+    """Write a report on a robot.
+
+    Args:
+        robot: which.
+        report: what `mooring.check` says of it.
+        file: .html.
+
+    Raises:
+        ModelError: another suffix.
+        UnsoundRobotError: the robot is no tree.
+    """
+    place = robot.place(())
+    source = "" if place is None else f"from {place.file.name}, "
+    sheet = Sheet(robot.name, f"{source}{report.summary()}")
+    describe(sheet, robot)
+    sheet.heading("Findings")
+    if not report.findings:
+        sheet.finding("good", "Sound.", report.summary(), "")
+    for finding in report.findings:
+        kind = finding.severity if finding.accepted is None else "accepted"
+        remedy = finding.remedy if finding.accepted is None else f"Accepted: {finding.accepted}"
+        where = f" ({finding.place.file.name}, line {finding.place.line})" if finding.place else ""
+        title = f"{kind.capitalize()}, {'.'.join(finding.item)}:"
+        sheet.finding(kind, title, f"{finding.message}{where}", remedy)
+    sheet.save(file)
+
+
+def describe(sheet: Sheet, robot: Robot) -> None:
+    """Pictures, tree and tables of a robot."""
+    _pictures(sheet, robot)
+    sheet.heading("Kinematic tree")
+    sheet.tree(_branch(robot, roots(robot)[0], []))
+    sheet.heading("Links and masses")
+    _links(sheet, robot)
+    sheet.heading("Joints")
+    _joints(sheet, robot)
+    if robot.postures:
+        sheet.heading("Postures")
+        _postures(sheet, robot)
+
+
+def _pictures(sheet: Sheet, robot: Robot) -> None:
+    try:
+        whole = picture(robot, layers=("visual", "dimensions"), size=_BIG).image
+    except ModelError:
+        sheet.words("Its links have no shapes that could be drawn.")
+        return
+    sheet.pictures([(whole, "Every joint at zero.")])
+    axes = picture(robot, layers=("visual", "axes"), view="left", size=_SMALL).image
+    centres = picture(robot, layers=("visual", "centres"), view="front", size=_SMALL).image
+    sheet.pictures(
+        [(axes, "From the left, with joint axes."), (centres, "From the front, with masses.")]
+    )
+    apart = picture(robot, explode=0.5, ground=False, size=_SMALL).image
+    collision = picture(robot, layers=("visual", "collision"), size=_SMALL).image
+    sheet.pictures([(apart, "Links drawn apart."), (collision, "With collision shapes.")])
+
+
+def _branch(robot: Robot, link: str, way: list[str]) -> Branch:
+    """A link with all that hangs on it, as the sheet draws it; `way` tells how it hangs there."""
+    below = [
+        _branch(robot, joint.child, [joint.name, joint.type, *_limits(joint)[:2]])
+        for joint in robot.joints.values()
+        if joint.parent == link
+    ]
+    found = robot.inertia(link)
+    mass = "no mass" if found is None else show(found.mass, "mass")
+    said = ", ".join(word for word in way if word)
+    return Branch(link, mass, said, tuple(below))
+
+
+def _links(sheet: Sheet, robot: Robot) -> None:
+    rows = []
+    total = 0.0
+    frames = robot.link_frames()
+    for name, link in robot.links.items():
+        found = robot.inertia(name, frames[name])
+        kinds = ", ".join(sorted({type(s.shape).__name__.lower() for s in link.collisions}))
+        if found is None:
+            rows.append((name, "not known", "", "", link.material or "", kinds or "none"))
+            continue
+        total += found.mass
+        centre = ", ".join(f"{round(1000 * v, 1) + 0.0:.1f}" for v in found.centre)
+        rows.append(
+            (name, show(found.mass, "mass"), found.source, centre, link.material or "", kinds or
+             "none")
+        )  # fmt: skip
+    rows.append(("together", show(total, "mass"), "", "", "", ""))
+    columns = ("link", "mass", "source", "centre of mass [mm]", "material", "collides as")
+    sheet.table(columns, rows, " r r")
+
+
+def _joints(sheet: Sheet, robot: Robot) -> None:
+    rows = []
+    for joint in depth_first(robot):
+        axis, travel, speed, effort = _limits(joint)
+        motors = [m.name for m in robot.motors.values() if m.joint == joint.name]
+        coupling = robot.couplings.get(joint.name)
+        told = [f"follows {coupling.follows}"] if coupling else []
+        rows.append(
+            (joint.name, joint.type, f"{joint.parent} to {joint.child}", axis, travel, speed,
+             effort, ", ".join([*motors, *told]))
+        )  # fmt: skip
+    columns = ("joint", "type", "between", "axis", "travel", "speed", "effort", "moved by")
+    sheet.table(columns, rows, "    rrr")
+    for closure in robot.closures.values():
+        sheet.words(f"A {closure.kind} {closure.name} closes {' and '.join(closure.between)}.")
+
+
+def _limits(joint: Joint) -> tuple[str, str, str, str]:
+    if not joint.has_axis:
+        return "", "", "", ""
+    turns = joint.motion == "rotation"
+    kind, limits = "angle" if turns else "length", joint.limits
+    axis = ", ".join(f"{v + 0.0:.3g}" for v in joint.axis)
+    ends = [limits.lower, limits.upper]
+    travel = " to ".join("free" if end is None else show(end, kind) for end in ends)
+    if ends == [None, None]:
+        travel = "free"
+    speed = "" if limits.velocity is None else show(
+        limits.velocity, "angular velocity" if turns else "velocity")  # fmt: skip
+    effort = "" if limits.effort is None else show(limits.effort, "torque" if turns else "force")
+    return axis, travel, speed, effort
+
+
+def _postures(sheet: Sheet, robot: Robot) -> None:
+    rows = []
+    for name, positions in robot.postures.items():
+        said = [
+            f"{joint} {show(value, dimension_of('position', robot.joints[joint].motion))}"
+            for joint, value in positions.items()
+            if joint in robot.joints
+        ]
+        rows.append((name, ", ".join(said) or "every joint at zero"))
+    sheet.table(("posture", "positions"), rows)
