@@ -79,7 +79,7 @@ def _pictures(sheet: Sheet, robot: Robot) -> None:
 def _branch(robot: Robot, link: str, way: list[str]) -> Branch:
     """A link with all that hangs on it, as the sheet draws it; `way` tells how it hangs there."""
     below = [
-        _branch(robot, joint.child, [joint.name, joint.type, *_limits(joint)[:2]])
+        _branch(robot, joint.child, [joint.name, joint.type, _limits(joint)[1]])
         for joint in robot.joints.values()
         if joint.parent == link
     ]

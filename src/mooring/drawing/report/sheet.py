@@ -33,7 +33,8 @@ thead { display: table-header-group; }
 th { text-align: left; border-bottom: 0.3mm solid #1f2a33; padding: 0.8mm 1.5mm 0.8mm 0; }
 td { border-bottom: 0.2mm solid #d6dde1; padding: 0.8mm 1.5mm 0.8mm 0; vertical-align: top; }
 tr { break-inside: avoid; }
-.number { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap; }
+.number { text-align: right; padding-right: 4mm; font-variant-numeric: tabular-nums;
+  white-space: nowrap; }
 img, svg { max-width: 100%; height: auto; }
 figure { margin: 2mm 0; break-inside: avoid; }
 figcaption { font-size: 8.8pt; color: #5d6b75; }

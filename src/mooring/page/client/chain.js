@@ -179,7 +179,9 @@ class Chain {
       const value = q[joint.coordinate];
       const text = shown(value, joint.motion, this.units);
       if (!parts.typing && field.value !== text) field.value = text;
-      if (!parts.sliding) slider.value = value;
+      // What turns without end is shown within one turn.
+      const turns = joint.type === "continuous" ? Math.round(value / (2 * Math.PI)) : 0;
+      if (!parts.sliding) slider.value = value - 2 * Math.PI * turns;
     }
   }
 

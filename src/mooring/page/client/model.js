@@ -82,9 +82,8 @@ export class Model {
     node.traverse((part) => part.isMesh && found.push(part));
     owner.add(node);
     for (const mesh of found) {
-      mesh.material = mesh.material.clone();
-      mesh.material.side = THREE.DoubleSide;
-      mesh.material.envMapIntensity = 0;
+      // Matt paint, which is also the cheapest to draw where a processor does it all.
+      mesh.material = new THREE.MeshLambertMaterial({ color: mesh.material.color, side: THREE.DoubleSide });
       mesh.castShadow = layer === "visual";
       mesh.receiveShadow = layer === "visual";
       mesh.userData.link = link;

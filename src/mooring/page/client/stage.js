@@ -12,12 +12,19 @@ const THEMES = {
   dark: { sky: "#171d22", line: "#37424a", ink: "#0c1013", shade: 0.4 },
 };
 
+// Between two pictures in motion [ms]: longer than this is slow, and longer than that no motion.
+const SLOW = 80;
+const STILL = 700;
+
 class Stage {
   constructor(place, hub) {
     this.hub = hub;
     this.place = place;
     this.renderer = new THREE.WebGLRenderer({ antialias: true, preserveDrawingBuffer: true });
-    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.ratio = Math.min(window.devicePixelRatio, 2);
+    this.renderer.setPixelRatio(this.ratio);
+    this.fine = true;
+    this.drawn = this.lateness = 0;
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = THREE.PCFSoftShadowMap;
     this.renderer.localClippingEnabled = true;
@@ -133,11 +140,36 @@ class Stage {
   }
 
   draw() {
+    this.hurry();
     this.eye.pursue();
     this.symbols.place();
     this.renderer.render(this.scene, this.eye.camera);
     this.labels.place(this.eye.camera);
     this.frames += 1;
+  }
+
+  // Where pictures come too slowly one after the other, as on computers that draw by processor
+  // alone, those in motion are coarser; the one that stays is always fine.
+  hurry() {
+    const now = performance.now();
+    const late = now - this.drawn > SLOW && now - this.drawn < STILL;
+    this.drawn = now;
+    this.lateness = late ? this.lateness + 1 : Math.max(0, this.lateness - 1);
+    if (this.lateness >= 3) this.refine(false);
+    clearTimeout(this.settling);
+    if (!this.fine) {
+      this.settling = setTimeout(() => {
+        this.refine(true);
+        this.draw();
+      }, STILL);
+    }
+  }
+
+  refine(fine) {
+    if (fine === this.fine) return;
+    this.fine = fine;
+    this.lateness = 0;
+    this.renderer.setPixelRatio(fine ? this.ratio : this.ratio / 2);
   }
 
   // For tests and for pictures: where a link is, column by column.

@@ -278,15 +278,20 @@ class Desk:
 
     # The simulation.
 
-    def new_player(self, motion: str | None, speed: float) -> Player:
-        """A simulation from how it stands, or with a motion from its beginning.
+    def new_player(self, motion: str | None, speed: float, *, hold: bool = False) -> Player:
+        """A simulation, paused at its beginning.
+
+        Args:
+            motion: the name of the motion that motors follow; that of the scene if not given.
+            speed: times real time.
+            hold: follow none, and hold how everything stands.
 
         Raises:
             MooringError: it cannot be simulated.
         """
-        follows = motion is not None or (self.whole is self.scene and self.scene.motion is not None)
+        follows = not hold and (motion is not None or self.scene.motion is not None)
         start = None if follows else self._whole_posture()
-        return Player(self.whole, motion=motion, posture=start, speed=speed)
+        return Player(self.whole, motion=motion if follows else [], posture=start, speed=speed)
 
     def _whole_posture(self) -> dict[str, float]:
         said = self._by_name()
@@ -330,10 +335,6 @@ class Desk:
         """Show the model itself again, as it stands; a recording on disk stays open."""
         if self.recording is not None and not self.source.is_recording:
             self.recording = None
-
-    def motions(self) -> list[str]:
-        """What motors can follow."""
-        return list(self.robot.motions)
 
     def quantities(self) -> list[str]:
         """What can be plotted."""

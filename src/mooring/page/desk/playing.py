@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 import threading
 import time
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from mooring.errors import MooringError
 from mooring.geometry import Array, apply
-from mooring.model import Robot
+from mooring.model import MotionStep, Robot
 from mooring.model.scene import Scene
 from mooring.simulation import Recording, Simulation
 
@@ -55,7 +55,7 @@ class Player:
         self,
         what: Robot | Scene,
         *,
-        motion: str | None,
+        motion: str | Sequence[MotionStep] | None,
         posture: Mapping[str, float] | None,
         speed: float = 1.0,
     ) -> None:

@@ -1,7 +1,8 @@
-"""The geometry of a robot for the browser: one GLB, every mesh a node that knows its link.
+"""The geometry of a robot for the browser: one GLB, a mesh for each color of each link.
 
-Nodes lie flat and not in a tree, since the browser is told where links are in the world. Normals
-are those of the pictures: smooth, but for creases.
+Nodes lie flat and not in a tree, since the browser is told where links are in the world. Parts of
+one color are one mesh, since what a browser draws in one go is drawn quickly. Normals are those of
+the pictures: smooth, but for creases.
 """
 
 from __future__ import annotations
@@ -16,11 +17,13 @@ from mooring.drawing.palette import COLLISION, PLAIN, QUAY
 from mooring.drawing.pieces import smooth_normals
 from mooring.drawing.runs.instant import land
 from mooring.formats.scenes.glb import Glb, by_color
-from mooring.geometry import Array
+from mooring.geometry import Array, apply
 from mooring.model import Robot
 from mooring.model.scene import Ground
 from mooring.model.shape_meshes import mesh_of
-from mooring.model.shapes import PlacedShape
+
+Triangles = tuple[Array, Array, NDArray[np.int64]]
+"""Points, a normal for each, and which of them make triangles."""
 
 
 def geometry(robot: Robot, ground: Ground | None = None) -> bytes:
@@ -30,53 +33,52 @@ def geometry(robot: Robot, ground: Ground | None = None) -> bytes:
     "collision". A link without looks shows what it collides with.
     """
     glb = Glb()
-    made: dict[tuple[int, str], int] = {}
-    frames = robot.link_frames()
-    for link, layer, shape in _shapes(robot):
-        color = COLLISION if layer == "collision" else shape.color or PLAIN
-        mesh = mesh_of(shape.shape)
-        if not len(mesh.faces):
-            continue
-        key = (id(mesh), color)
-        if key not in made:
-            made[key] = glb.mesh(shape.name or link, _primitives(glb, mesh, color))
-        extras = {"link": link, "layer": layer}
-        glb.node(shape.name or link, shape.in_link(frames[link]), None, mesh=made[key],
-                 extras=extras)  # fmt: skip
+    found: dict[tuple[str, str, str], list[Triangles]] = {}
+    for link, layer, color, mesh, place in _shapes(robot):
+        normals = smooth_normals(mesh)
+        for shade, chosen in by_color(mesh, color):
+            points, directions, faces = _split(mesh, normals, chosen)
+            moved = apply(place, points), directions @ place[:3, :3].T, faces
+            found.setdefault((link, layer, shade), []).append(moved)
     if ground is not None and ground.heights is not None:
-        piece = land(ground)
-        number = glb.mesh("ground", _primitives(glb, piece.mesh, QUAY))
-        glb.node("ground", np.eye(4), None, mesh=number, extras={"link": "", "layer": "visual"})
+        mesh = land(ground).mesh
+        whole = np.ones(len(mesh.faces), dtype=bool)
+        found["", "visual", QUAY] = [_split(mesh, smooth_normals(mesh), whole)]
+    for (link, layer, color), pieces in found.items():
+        extras = {"link": link, "layer": layer}
+        number = glb.mesh(link, [_primitive(glb, pieces, color)])
+        glb.node(f"{link} {layer}", np.eye(4), None, mesh=number, extras=extras)
     return glb.content()
 
 
-def _shapes(robot: Robot) -> Iterator[tuple[str, str, PlacedShape]]:
+def _shapes(robot: Robot) -> Iterator[tuple[str, str, str, Mesh, Array]]:
+    """Links, layers, colors, meshes, and their places on the links."""
+    frames = robot.link_frames()
     for name, link in robot.links.items():
         looks = link.visuals(robot.materials)
-        for shape in looks or link.collisions:
-            yield name, "visual", shape
-        for shape in link.collisions:
-            yield name, "collision", shape
+        shown = [("visual", shape) for shape in looks or link.collisions]
+        for layer, shape in [*shown, *(("collision", shape) for shape in link.collisions)]:
+            color = COLLISION if layer == "collision" else shape.color or PLAIN
+            mesh = mesh_of(shape.shape)
+            if len(mesh.faces):
+                yield name, layer, color, mesh, shape.in_link(frames[name])
 
 
-def _primitives(glb: Glb, mesh: Mesh, color: str) -> list[dict[str, object]]:
-    normals = smooth_normals(mesh)
-    found: list[dict[str, object]] = []
-    for shade, chosen in by_color(mesh, color):
-        points, directions, faces = _split(mesh, normals, chosen)
-        found.append(
-            {
-                "attributes": {"POSITION": glb.points(points), "NORMAL": glb.points(directions)},
-                "indices": glb.indices(faces),
-                "material": glb.material(shade),
-            }
-        )
-    return found
+def _primitive(glb: Glb, pieces: list[Triangles], color: str) -> dict[str, object]:
+    counts = [len(points) for points, _, _ in pieces]
+    first = np.cumsum([0, *counts[:-1]])
+    faces = [faces + start for (_, _, faces), start in zip(pieces, first, strict=True)]
+    return {
+        "attributes": {
+            "POSITION": glb.points(np.concatenate([points for points, _, _ in pieces])),
+            "NORMAL": glb.points(np.concatenate([normals for _, normals, _ in pieces])),
+        },
+        "indices": glb.indices(np.concatenate(faces)),
+        "material": glb.material(color),
+    }
 
 
-def _split(
-    mesh: Mesh, normals: Array, chosen: NDArray[np.bool_]
-) -> tuple[Array, Array, NDArray[np.int64]]:
+def _split(mesh: Mesh, normals: Array, chosen: NDArray[np.bool_]) -> Triangles:
     """Points with a normal each: those at a crease stand there several times."""
     corners = mesh.faces[chosen].ravel()
     directions = normals[chosen].reshape(-1, 3)

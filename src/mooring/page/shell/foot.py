@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from functools import partial
 from typing import TYPE_CHECKING
 
 from nicegui import ui
 
 from mooring.errors import MooringError
 from mooring.page.shell.hints import hint
+from mooring.page.shell.running import HOLD, SCENE
 
 if TYPE_CHECKING:
     from mooring.page.shell.window import Window
@@ -96,10 +98,15 @@ class Foot:
         """A simulation; what it needs is compiled the first time ever, which takes a while."""
         window = self.window
         host, desk = window.host, window.desk
+        chosen = window.running.motion
         try:
             player = await host.waiting(
-                "preparing the simulation", desk.new_player, window.running.motion, self.speed.value
-            )
+                "preparing the simulation",
+                partial(
+                    desk.new_player, None if chosen in (SCENE, HOLD) else chosen,
+                    self.speed.value, hold=chosen == HOLD,
+                ),
+            )  # fmt: skip
         except MooringError as error:
             window.notify(str(error))
             return False

@@ -12,7 +12,8 @@ from mooring.simulation import Finding
 if TYPE_CHECKING:
     from mooring.page.shell.window import Window
 
-_HOLD = "hold the posture that is shown"
+HOLD = "hold the posture that is shown"
+SCENE = "the motion of the scene"
 _POINTS = 600
 _MOST_LINES = len(SERIES)
 
@@ -22,28 +23,23 @@ class Running:
 
     def __init__(self, window: Window) -> None:
         self.window = window
-        self._motion = _HOLD
+        self.motion = HOLD
         self.chosen: list[str] = []
         self.place = ui.element("div")
         self.chart: ui.echart | None = None
         self._drawn: tuple[int, int] = (0, 0)
 
-    @property
-    def motion(self) -> str | None:
-        """The name of the motion to follow, or None."""
-        return None if self._motion == _HOLD else self._motion
-
     def refresh(self) -> None:
         """After a new model."""
         desk = self.window.desk
-        motions = desk.motions()
-        self._motion = motions[0] if motions else _HOLD
+        motions = [*([SCENE] if desk.scene.motion is not None else []), *desk.robot.motions, HOLD]
+        self.motion = motions[0]
         self.place.clear()
         with self.place:
             ui.label("The motors").classes("m-heading")
             ui.select(
-                [*motions, _HOLD], value=self._motion,
-                on_change=lambda e: setattr(self, "_motion", e.value),
+                motions, value=self.motion,
+                on_change=lambda e: setattr(self, "motion", e.value),
             ).props("dense options-dense").classes("full-width").mark("motion")  # fmt: skip
             ui.label("While it runs, sliders tell motors where to go; Move pulls at links.").style(
                 "color: var(--dim)"

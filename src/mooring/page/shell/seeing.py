@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import asyncio
+import base64
+import io
 from typing import TYPE_CHECKING, Any
 
 from nicegui import ui
@@ -126,4 +128,11 @@ class Seeing:
             exposure, desk.robot, desk.tree, whole, desk.q.copy(), desk.ground, 0.0
         )
         if seen.color is not None and not self.picture.is_deleted:
-            self.picture.set_source(Image.fromarray(seen.color))
+            self.picture.set_source(_address(Image.fromarray(seen.color)))
+
+
+def _address(image: Image.Image) -> str:
+    """A picture as an address that holds it."""
+    stream = io.BytesIO()
+    image.save(stream, "PNG")
+    return "data:image/png;base64," + base64.b64encode(stream.getvalue()).decode("ascii")
