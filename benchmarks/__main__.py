@@ -9,6 +9,7 @@ from benchmarks.mechanics import (
     poses_against_the_mass_matrix,
     simulation,
 )
+from benchmarks.page import frames
 from benchmarks.pictures import rendering
 from benchmarks.step_parts import parts_of_a_step
 from benchmarks.stepping import first_and_later_runs, memory, walking
@@ -28,5 +29,6 @@ if __name__ == "__main__":
         reading,
         a_quay_full,
         rendering,
+        frames,
     ):
         measure()

@@ -9,7 +9,7 @@ from math import exp, floor, sqrt
 
 import numpy as np
 
-from mooring.compiling import entry, kernel
+from mooring.compiling import entry, inlined, kernel
 
 # Which neighbours make a line: another piece, a crease of the same piece, a step in depth.
 _OUTLINE, _CREASE = 0.85, 0.5
@@ -71,7 +71,7 @@ def shade(screen, faces, normals, face_color, depth, owner, eye, shadow, top, co
                 color[y, x, k] = min(1.0, face_color[f, k] * diffuse + gloss)
 
 
-@kernel
+@inlined
 def world_point(eye, x, y, near):
     """The world point seen at a pixel with a nearness, and the unit direction to the eye."""
     sx = (x - 0.5 * eye.width) * eye.pixel
@@ -93,7 +93,7 @@ def world_point(eye, x, y, near):
     return wx, wy, wz, vx / length, vy / length, vz / length
 
 
-@kernel
+@inlined
 def lit_share(shadow, x, y, z):
     """How much of the light reaches a point, 0 to 1, softened over a few cells of the map."""
     size = shadow.depth.shape[0]
@@ -144,7 +144,7 @@ def backdrop(eye, shadow, ground, depth, owner, block, top, color):
                             color[sy, sx, k] = (1.0 - low) * ground.sky[k] + low * ground.haze[k]
 
 
-@kernel
+@inlined
 def ground_color(eye, shadow, ground, x, y, block, mix):
     """The ground's color at a pixel, and its nearness; 0 where the ground is not seen."""
     if not ground.shown:
@@ -220,7 +220,7 @@ def draw_edges(face_piece, depth, owner, normal, perspective, ink, color):
                     color[y, x, k] += strength * (ink[k] - color[y, x, k])
 
 
-@kernel
+@inlined
 def _edge(face_piece, depth, owner, normal, perspective, y, x, ny, nx):
     f, g = owner[y, x], owner[ny, nx]
     if f < 0 and g < 0:
