@@ -108,8 +108,8 @@ class Simulation:
 
         Args:
             what: a robot, or a scene.
-            motion: the name of a motion of the robot, or its steps. Without one the motors hold
-                the posture it starts in.
+            motion: the name of a motion of the robot, or its steps; that of the scene if not
+                given. Without one, or with no steps, motors hold the posture it starts in.
             posture: where it starts; by default the scene's start, else the motion's first posture,
                 else every joint at zero.
             velocities: of joints at the start [rad/s or m/s], and of what floats; others rest.
@@ -184,7 +184,7 @@ class Simulation:
                 hint = did_you_mean(motion, list(robot.motions))
                 raise ModelError(f"no motion is called {motion!r}{hint}")
             steps = robot.motions[motion]
-        elif motion is not None:
+        elif motion:
             steps = robot.read_motion("the motion", motion)
         if posture is None and self.scene.start:
             posture = self.scene.start

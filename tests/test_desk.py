@@ -1,0 +1,237 @@
+"""What stands behind the live page, without a browser."""
+
+import json
+import os
+import shutil
+import time
+import unittest
+from unittest import mock
+
+import numpy as np
+
+import mooring
+from mooring.demo import LINE_TENDER, WALKER
+from mooring.errors import InputError, ModelError
+from mooring.kinematics import configuration, link_poses
+from mooring.kinematics.loops.equations import equations
+from mooring.page.desk import Desk
+from mooring.page.desk.editing import Edits
+from mooring.page.desk.jogging import jog, pull
+from mooring.page.desk.opened import Source
+from mooring.page.desk.remembered import remember, remembered
+from mooring.page.desk.watching import Watch
+from mooring.page.facts.geometry import geometry
+from mooring.page.facts.structure import equivalent_box, structure
+from mooring.page.guard import Guard
+from mooring.page.serve import address
+from tests.support import folder_for, line_tender
+
+
+class Jogging(unittest.TestCase):
+    def test_a_loop_stops_a_joint_where_another_ends(self) -> None:
+        robot = mooring.read(LINE_TENDER.document)
+        luff = robot.joints["luff"]
+        luff.limits = luff.limits.model_copy(update={"upper": 1.4})
+        extension = robot.joints["extension"]
+        extension.limits = extension.limits.model_copy(update={"upper": 0.5})
+        tree = robot.tree()
+        moved = jog(robot, tree, tree.neutral(), "luff", 1.2)
+        self.assertRegex(moved.refused, "extension would have to go beyond")
+        there = dict(zip(tree.coordinates, moved.q, strict=True))
+        # As far as it goes, to a hundredth of the way, and no farther.
+        self.assertLessEqual(there["extension"], 0.5 + 1e-6)
+        ahead = configuration(line_tender(), {"luff": there["luff"] + 0.0125}, tree)
+        self.assertGreater(ahead[tree.coordinate("extension")], 0.5)
+        self.assertLess(np.abs(equations(tree, moved.q)[0]).max(), 1e-7)
+
+    def test_pulling_beyond_reach_comes_near_and_says_so(self) -> None:
+        robot = line_tender()
+        tree = robot.tree()
+        moved = pull(robot, tree, tree.neutral(), "wrist", (0, 0, 0), (30.0, 0, 2.0))
+        self.assertIn("out of reach", moved.refused)
+        self.assertIn("telescope", moved.refused)
+        self.assertGreater(link_poses(tree, moved.q)[tree.link("wrist"), 0, 3], 2.5)
+
+    def test_a_swing_keeps_its_speed_and_its_ends(self) -> None:
+        desk = Desk(Source(WALKER.document))
+        desk.start_swing("port_front_hip_yaw")
+        at = desk.tree.coordinate("port_front_hip_yaw")
+        row = []
+        for _ in range(400):
+            desk.pass_time(0.02)
+            row.append(desk.q[at])
+        low, high = np.radians([-28, 28])
+        self.assertAlmostEqual(min(row), low, delta=1e-9)
+        self.assertAlmostEqual(max(row), high, delta=1e-9)
+        self.assertLessEqual(np.abs(np.diff(row)).max(), 0.6 * 0.02 + 1e-12)
+
+
+class Simulating(unittest.TestCase):
+    def test_sliders_lead_motors_no_faster_than_joints_may(self) -> None:
+        desk = Desk(Source(WALKER.document))
+        desk.take_posture("standing")
+        desk.put_player(desk.new_player(None, 1.0))
+        self.addCleanup(desk.close_player)
+        player = desk.player
+        player.step(300)
+        joint = "port_front_hip_yaw"
+        self.assertEqual(desk.jog(joint, 0.3).refused, "")
+        fastest = np.radians(300)
+        for _ in range(3):
+            before = float(
+                player.simulation.commands.position[player.simulation.driven.index(joint)]
+            )
+            player.step(10)
+            after = float(
+                player.simulation.commands.position[player.simulation.driven.index(joint)]
+            )
+            self.assertLessEqual(abs(after - before), fastest * 0.01 + 1e-9 if before else 1)
+        player.step(800)
+        self.assertAlmostEqual(player.simulation.state.positions[joint], 0.3, delta=0.02)
+        # The feet press on the ground with the walker's weight.
+        forces = desk.forces()
+        self.assertAlmostEqual(forces[:, 5].sum(), desk.robot.mass() * 9.80665, delta=30)
+        desk.stop()
+        self.assertEqual(desk.status()["mode"], "recording")
+        desk.show_instant(0)
+        np.testing.assert_allclose(desk.q, desk.recording.positions()[0])
+        self.assertEqual(len(desk.trace(f"{joint}.position", 10)[0]), 2)
+
+    def test_a_pull_moves_what_floats(self) -> None:
+        desk = Desk(Source(WALKER.document))
+        desk.take_posture("standing")
+        desk.put_player(desk.new_player(None, 1.0))
+        self.addCleanup(desk.close_player)
+        desk.player.step(200)
+        before = desk.player.simulation.pose("hull")[2, 3]
+        place = desk.player.simulation.pose("hull")[:3, 3]
+        desk.pull("hull", (0, 0, 0), place + np.array([0, 0, 0.5]))
+        desk.player.step(400)
+        self.assertGreater(desk.player.simulation.pose("hull")[2, 3], before + 0.02)
+        desk.pull("hull", (0, 0, 0), None)
+        desk.player.step(1)
+        self.assertEqual(np.abs(desk.player.simulation.commands.push).max(), 0)
+
+
+class Documents(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = folder_for(self)
+        for file in WALKER.document.parent.glob("*.*"):
+            shutil.copy(file, self.folder)
+        self.file = self.folder / WALKER.document.name
+
+    def test_changes_are_proposed_made_and_taken_back(self) -> None:
+        before = self.file.read_bytes()
+        edits = Edits(self.file)
+        proposal = edits.propose(
+            "kneel", {("postures", "kneeling"): {"port_front_hip_yaw": "5 deg"}}
+        )
+        self.assertEqual(self.file.read_bytes(), before)
+        self.assertIn("+  kneeling:", proposal.diff)
+        edits.make(proposal)
+        self.assertIn("kneeling", mooring.read(self.file).postures)
+        with self.assertRaisesRegex(InputError, "meanwhile"):
+            edits.make(proposal)
+        self.assertEqual(edits.undo(), "kneel")
+        self.assertEqual(self.file.read_bytes(), before)
+        with self.assertRaisesRegex(InputError, "nothing"):
+            edits.undo()
+
+    def test_what_is_wrong_or_elsewhere_is_refused(self) -> None:
+        edits = Edits(self.file)
+        with self.assertRaisesRegex(ModelError, "document that it includes"):
+            edits.propose("hip", {("joints", "port_front_hip_yaw", "limits", "upper"): "20 deg"})
+        with self.assertRaises(InputError):
+            edits.propose("kneel", {("postures", "kneeling"): {"port_front_hip": "5 kg"}})
+        edits.make(edits.propose("kneel", {("postures", "kneeling"): {}}))
+        self.file.write_text(self.file.read_text() + "\n# somebody else was here\n")
+        with self.assertRaisesRegex(InputError, "somebody else"):
+            edits.undo()
+
+    def test_all_files_are_followed_also_when_one_is_broken(self) -> None:
+        desk = Desk(Source(self.file))
+        self.assertEqual({f.name for f in desk.watch.files} >= {"walker.yaml", "leg.yaml"}, True)
+        leg = self.folder / "leg.yaml"
+        good = leg.read_text()
+        leg.write_text("mooring: 1\nname: [")
+        self.assertEqual(desk.watch.changed(), [])
+        self.assertEqual(desk.watch.changed(), [leg.resolve()])
+        with self.assertRaises(InputError):
+            desk.read()
+        leg.write_text(good)
+        os.utime(leg, (time.time() + 5,) * 2)
+        desk.watch.changed()
+        self.assertEqual(desk.watch.changed(), [leg.resolve()])
+
+    def test_a_file_that_is_still_written_is_waited_for(self) -> None:
+        file = self.folder / "growing.yaml"
+        file.write_text("a")
+        watch = Watch([file])
+        for text in ("ab", "abc"):
+            file.write_text(text)
+            self.assertEqual(watch.changed(), [])
+        self.assertEqual(watch.changed(), [file])
+        self.assertEqual(watch.changed(), [])
+
+    def test_settings_last(self) -> None:
+        with mock.patch.dict(os.environ, {"MOORING_CACHE_DIR": str(self.folder / "cache")}):
+            self.assertEqual(remembered(self.file), {})
+            remember(self.file, {"theme": "dark"})
+            self.assertEqual(remembered(self.file), {"theme": "dark"})
+            self.assertEqual(remembered(self.folder / "other.yaml"), {})
+
+
+class Facts(unittest.TestCase):
+    def test_the_browser_gets_every_triangle(self) -> None:
+        robot = line_tender()
+        data = geometry(robot)
+        length = int.from_bytes(data[12:16], "little")
+        told = json.loads(data[20 : 20 + length])
+        counts: dict[str, int] = {}
+        for node in told["nodes"]:
+            primitive = told["meshes"][node["mesh"]]["primitives"][0]
+            if node["extras"]["layer"] == "visual":
+                link = node["extras"]["link"]
+                counts[link] = (
+                    counts.get(link, 0) + told["accessors"][primitive["indices"]]["count"] // 3
+                )
+        parts = {
+            name: sum(len(p.mesh.faces) for p in link.parts) for name, link in robot.links.items()
+        }
+        self.assertEqual(counts, parts)
+        self.assertEqual(len(structure(robot, robot.tree())["joints"]), len(robot.joints))
+
+    def test_an_equivalent_block_has_the_inertia(self) -> None:
+        random = np.random.default_rng(3)
+        edges = random.uniform(0.1, 1.0, 3)
+        mass = 7.0
+        own = mass / 12 * np.diag((edges**2).sum() - edges**2)
+        turn = np.linalg.qr(random.normal(size=(3, 3)))[0]
+        size, _ = equivalent_box(mass, turn @ own @ turn.T)
+        np.testing.assert_allclose(sorted(size), sorted(edges), rtol=1e-9)
+
+    def test_who_is_let_in(self) -> None:
+        local = Guard(mock.Mock(), ["127.0.0.1:8620"])
+        self.assertEqual(local.problem({"host": "127.0.0.1:8620"}, ""), "")
+        self.assertIn("not evil", local.problem({"host": "evil:8620"}, ""))
+        for origin, fine in (
+            ("http://127.0.0.1:8620", True),
+            ("http://evil", False),
+            ("null", False),
+        ):
+            said = local.problem({"host": "127.0.0.1:8620", "origin": origin}, "")
+            self.assertEqual(said == "", fine, origin)
+        open_ = Guard(mock.Mock(), (), "secret")
+        for headers, said, fine in (
+            ({}, "secret", True), ({}, "", False), ({}, "secre", False), ({}, "sécret", False),
+            ({"cookie": "mooring_token=secret"}, "", True), ({"cookie": "mooring_token=x"}, "", False),
+        ):  # fmt: skip
+            self.assertEqual(open_.problem({"host": "h", **headers}, said) == "", fine)
+        self.assertEqual(address().token, "")
+        self.assertGreater(len(address("0.0.0.0").token), 20)
+        with self.assertRaises(InputError):
+            address("203.0.113.7")
+
+
+if __name__ == "__main__":
+    unittest.main()
