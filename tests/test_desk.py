@@ -40,7 +40,7 @@ class Jogging(unittest.TestCase):
         there = dict(zip(tree.coordinates, moved.q, strict=True))
         # As far as it goes, to a hundredth of the way, and no farther.
         self.assertLessEqual(there["extension"], 0.5 + 1e-6)
-        ahead = configuration(line_tender(), {"luff": there["luff"] + 0.0125}, tree)
+        ahead = configuration(line_tender(), {"luff": there["luff"] + 0.0125})
         self.assertGreater(ahead[tree.coordinate("extension")], 0.5)
         self.assertLess(np.abs(equations(tree, moved.q)[0]).max(), 1e-7)
 

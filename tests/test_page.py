@@ -92,7 +92,7 @@ class LivePage(unittest.TestCase):
         shown = "return mooring.stage.model.meshes.filter((m) => m.layer === 'collision' && m.mesh.visible).length"
         self.assertEqual(self.page.js(shown), 0)
         self.page.click("collision shapes")
-        count = sum(len(link.collisions) for link in self.tender.links.values())
+        count = sum(bool(link.collisions) for link in self.tender.links.values())
         self.page.until(lambda: self.page.js(shown) == count, "collision shapes")
         self.page.click("collision shapes")
         self.page.click("joint axes")

@@ -37,9 +37,12 @@ export class Labels {
       const seen = spot && spot.clone().project(camera);
       let box = null;
       if (seen && Math.abs(seen.z) <= 1) {
-        const x = ((seen.x + 1) / 2) * width + 9;
+        const wide = label.text.length * LETTER + 8;
+        const right = ((seen.x + 1) / 2) * width + 9;
+        // Beside the right edge there is more room on the left.
+        const x = right + wide > width ? right - 18 - wide : right;
         const y = ((1 - seen.y) / 2) * height - HEIGHT / 2;
-        box = this.room(x, y, label.text.length * LETTER + 8, taken);
+        box = this.room(x, y, wide, taken);
       }
       label.mark.style.display = box ? "" : "none";
       if (!box) continue;

@@ -66,7 +66,12 @@ class Heading:
             else:
                 errors, warnings = desk.report.count("error"), desk.report.count("warning")
                 color = "negative" if errors else "warning" if warnings else "positive"
-                text = f"{errors} errors, {warnings} warnings" if errors or warnings else "sound"
+                said = [
+                    f"{count} {word}{'' if count == 1 else 's'}"
+                    for count, word in ((errors, "error"), (warnings, "warning"))
+                    if count
+                ]
+                text = ", ".join(said) or "sound"
                 ui.button(text, on_click=lambda: self.window.tabs.set_value("Findings")).props(
                     f"flat dense no-caps color={color}"
                 ).mark("counts")
