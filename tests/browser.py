@@ -61,7 +61,7 @@ class Window:
         self.browser = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
         clean = test.addClassCleanup if isinstance(test, type) else test.addCleanup
         clean(self.browser.quit)
-        size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+        size = {"width": 1100, "height": 640, "deviceScaleFactor": 1, "mobile": False}
         self.browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
         self.browser.get(address)
         self.until(
