@@ -91,7 +91,7 @@ class Simulating(unittest.TestCase):
         # The feet press on the ground with the walker's weight.
         forces = desk.forces()
         self.assertAlmostEqual(forces[:, 5].sum(), desk.robot.mass() * 9.80665, delta=30)
-        desk.stop()
+        desk.look_through(player.recording())
         self.assertEqual(desk.status()["mode"], "recording")
         desk.show_instant(0)
         np.testing.assert_allclose(desk.q, desk.recording.positions()[0])

@@ -22,15 +22,13 @@ from mooring.page.desk.editing import Edits
 from mooring.page.desk.jogging import Moved, Swing, jog, pull
 from mooring.page.desk.opened import Opened, Source
 from mooring.page.desk.playing import Player
+from mooring.page.desk.replay import Replay
 from mooring.page.desk.traces import Traces, column_of
 from mooring.page.desk.watching import Watch
 from mooring.simulation import Recording
 from mooring.simulation.standing import ground_below
 from mooring.tree import Tree
 from mooring.units import show
-
-_FASTEST = 20.0
-"""Times real time, for a recording that is to play as fast as it goes."""
 
 
 class Desk:
@@ -48,9 +46,7 @@ class Desk:
         refused: what the last move met, and the joint it is about.
         swing: the joint that runs to and fro, or None.
         player: the simulation, or None.
-        recording: the run that can be looked through, or None.
-        instant: which of its instants is shown.
-        replaying: whether the recording plays, and how many times real time.
+        replay: the run that is looked through, or None.
         trace_number: grows with whatever plots show.
         edits: of the document, or None where it is none.
         model_number: grows with every new model.
@@ -98,9 +94,7 @@ class Desk:
         self.report: Report | None = None
         self.refused: tuple[str, str] = ("", "")
         self.swing: Swing | None = None
-        self.recording: Recording | None = opened.recording
-        self.instant = 0
-        self.replaying, self.replay_speed, self._replay_time = False, 1.0, 0.0
+        self.replay: Replay | None = None
         self.traces = Traces(self.tree.coordinates)
         self.problem = ""
         self.model_number += 1
@@ -108,8 +102,8 @@ class Desk:
         self.ground = opened.scene.ground
         if self.ground is None and opened.whole is self.robot:
             self.ground = ground_below(self.robot, self.tree, self.neutral_q)
-        if self.recording is not None:
-            self.show_instant(0)
+        if opened.recording is not None:
+            self.look_through(opened.recording)
         else:
             self.move_to(self._as_before(before) if before else self._start(self.scene.start))
 
@@ -214,8 +208,11 @@ class Desk:
             self.traces.add(moment)
             if not np.array_equal(moment.q, self.q):
                 self.move_to(moment.q)
-        elif self.replaying:
-            self._replay(seconds)
+        elif self.replay is not None:
+            before = self.replay.instant
+            self.replay.pass_time(seconds)
+            if self.replay.instant != before:
+                self.move_to(self.replay.q)
         elif self.swing is not None:
             swing = self.swing
             at = self.tree.coordinate(swing.joint)
@@ -225,19 +222,6 @@ class Desk:
             if moved.refused:
                 swing.way = -swing.way
             self.move_to(moved.q)
-
-    def _replay(self, seconds: float) -> None:
-        """Let a recording go on; it begins anew at its end."""
-        if self.recording is None:
-            self.replaying = False
-            return
-        times = self.recording.table.index.to_numpy(dtype=float)
-        pace = self.replay_speed if math.isfinite(self.replay_speed) else _FASTEST
-        now = self._replay_time + seconds * pace
-        now = now if now <= times[-1] else float(times[0])
-        self.show_instant(int(np.searchsorted(times, now, side="right")) - 1)
-        # An instant lies a little earlier; what is owed must not be lost.
-        self._replay_time = now
 
     def positions(self) -> dict[str, float]:
         """The joints that tell all others where to be, by name: what a posture is made of."""
@@ -302,7 +286,7 @@ class Desk:
         """Show a simulation from now on."""
         self.close_player()
         self.swing = None
-        self.recording = None
+        self.replay = None
         self.player = player
         self.traces = Traces(self.tree.coordinates)
         self.move_to(player.moment().q)
@@ -313,32 +297,32 @@ class Desk:
             self.player.close()
             self.player = None
 
-    def stop(self) -> None:
-        """End the simulation and keep what was recorded, to be looked through."""
-        if self.player is None:
-            return
-        recording = self.player.recording()
+    @property
+    def recording(self) -> Recording | None:
+        """The run that is looked through."""
+        return None if self.replay is None else self.replay.recording
+
+    def look_through(self, recording: Recording) -> None:
+        """Leave the simulation, and show the beginning of a recording."""
         self.close_player()
         if len(recording.table):
-            self.recording = recording
-            self.show_instant(len(recording.table) - 1)
+            self.replay = Replay(recording)
+            self.move_to(self.replay.q)
 
     def show_instant(self, number: int) -> None:
         """Show an instant of the recording; the nearest there is."""
-        if self.recording is None or not len(self.recording.table):
-            return
-        self.instant = min(max(number, 0), len(self.recording.table) - 1)
-        self._replay_time = float(self.recording.table.index[self.instant])
-        self.move_to(self.recording.positions()[self.instant])
+        if self.replay is not None:
+            self.replay.show(number)
+            self.move_to(self.replay.q)
 
     def leave_recording(self) -> None:
         """Show the model itself again, as it stands; a recording on disk stays open."""
-        if self.recording is not None and not self.source.is_recording:
-            self.recording = None
+        if not self.source.is_recording:
+            self.replay = None
 
     def quantities(self) -> list[str]:
         """What can be plotted."""
-        if self.recording is not None and self.player is None:
+        if self.recording is not None:
             return [str(name) for name in self.recording.table.columns]
         efforts = [f"{motor.joint}.effort" for motor in self.robot.motors.values()]
         return [*(column_of(name) for name in self.tree.coordinates), *efforts]
@@ -349,24 +333,14 @@ class Desk:
 
     def trace(self, quantity: str, most: int) -> list[list[float]]:
         """Times and values of a quantity, so many at most."""
-        if self.player is not None or self.recording is None:
-            return self.traces.of(quantity, most)
-        table = self.recording.table
-        if quantity not in table:
-            return []
-        every = max(1, len(table) // most)
-        thin = table[quantity].iloc[::every]
-        return [[float(t), float(v)] for t, v in zip(thin.index, thin, strict=True)]
+        source = self.traces.of if self.replay is None else self.replay.trace
+        return source(quantity, most)
 
     def forces(self) -> Array:
         """Of contacts in what is shown, (k, 6)."""
         if self.player is not None:
             return self.player.moment().forces
-        if self.recording is None:
-            return np.zeros((0, 6))
-        said = self.recording.contacts
-        now = said[said["time"] == self.recording.table.index[self.instant]]
-        return np.asarray(now[["x", "y", "z", "fx", "fy", "fz"]], dtype=float)
+        return np.zeros((0, 6)) if self.replay is None else self.replay.forces()
 
     def status(self) -> dict[str, Any]:
         """What a window says of the simulation or recording it shows."""
@@ -376,8 +350,10 @@ class Desk:
                 "mode": "running" if moment.running else "paused", "time": moment.time,
                 "ended": moment.ended, "pace": moment.pace,
             }  # fmt: skip
-        if self.recording is not None:
-            times = self.recording.table.index
-            return {"mode": "recording", "time": float(times[self.instant]), "ended": "",
-                    "length": float(times[-1]), "pace": 0.0}  # fmt: skip
+        if self.replay is not None:
+            return {
+                "mode": "playing" if self.replay.playing else "recording",
+                "time": self.replay.time, "ended": "", "length": float(self.replay.times[-1]),
+                "pace": 0.0,
+            }  # fmt: skip
         return {"mode": "posing", "time": 0.0, "ended": "", "pace": 0.0}

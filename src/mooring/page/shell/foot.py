@@ -21,8 +21,10 @@ SPEEDS = {
     0.25: "1/4 x",
     1.0: "1 x",
     4.0: "4 x",
-    math.inf: "as fast as it goes",
+    math.inf: "fastest",
 }
+
+_JUDGING = "looking for what went wrong"
 
 
 class Foot:
@@ -45,7 +47,7 @@ class Foot:
                     hint(button, what).mark(text.lower())
                 self.speed = ui.select(SPEEDS, value=1.0, on_change=self._speed)
                 self.speed.props("dense options-dense borderless").mark("speed")
-                self.time = ui.label().style("min-width: 190px; font-variant-numeric: tabular-nums")
+                self.time = ui.label().style("min-width: 150px; font-variant-numeric: tabular-nums")
                 self.time.mark("time")
                 self.scrub = ui.slider(min=0, max=1, step=1, value=0, on_change=self._scrub)
                 self.scrub.classes("col").mark("scrub")
@@ -56,10 +58,11 @@ class Foot:
         desk = self.window.desk
         said = desk.status()
         mode = said["mode"]
-        self.play.text = "Pause" if mode == "running" or desk.replaying else "Play"
+        self.play.text = "Pause" if mode in ("running", "playing") else "Play"
         text = {
             "posing": "posing; Play simulates from here",
             "recording": f"{said['time']:.2f} s of {said.get('length', 0.0):.2f} s recorded",
+            "playing": f"{said['time']:.2f} s of {said.get('length', 0.0):.2f} s recorded",
         }.get(mode, f"{said['time']:.3f} s")
         if mode == "running":
             text += f", {said['pace']:.3g} times real time"
@@ -68,12 +71,12 @@ class Foot:
         if self.window.host.busy:
             text = f"{self.window.host.busy} ..."
         self.time.text = text
-        self.scrub.set_visibility(desk.recording is not None)
-        if desk.recording is not None:
-            self.scrub._props["max"] = max(1, len(desk.recording.table) - 1)
-            if self.scrub.value != desk.instant:
-                self._shown = desk.instant
-                self.scrub.value = desk.instant
+        self.scrub.set_visibility(desk.replay is not None)
+        if desk.replay is not None:
+            self.scrub._props["max"] = max(1, len(desk.replay.times) - 1)
+            if self.scrub.value != desk.replay.instant:
+                self._shown = desk.replay.instant
+                self.scrub.value = desk.replay.instant
 
     async def play_or_pause(self) -> None:
         """Begin, go on, or hold."""
@@ -81,12 +84,14 @@ class Foot:
         desk = window.desk
         if window.host.busy:
             return
-        if desk.player is None and desk.recording is not None:
-            desk.replaying = not desk.replaying
-            desk.replay_speed = self.speed.value
+        if desk.replay is not None:
+            desk.replay.playing = not desk.replay.playing
+            desk.replay.speed = self.speed.value
         elif desk.player is not None and desk.player.running:
             desk.player.pause()
-            window.running.diagnose()
+            recording = await window.host.waiting(_JUDGING, desk.player.recording)
+            for other in window.host.each():
+                other.running.say(recording.findings)
         else:
             if desk.player is None and not await self._new():
                 return
@@ -118,9 +123,9 @@ class Foot:
 
     async def _step(self) -> None:
         desk = self.window.desk
-        if desk.recording is not None and desk.player is None:
-            desk.replaying = False
-            desk.show_instant(desk.instant + 1)
+        if desk.replay is not None:
+            desk.replay.playing = False
+            desk.show_instant(desk.replay.instant + 1)
         elif desk.player is not None or await self._new():
             assert desk.player is not None
             await self.window.host.waiting("stepping", desk.player.step)
@@ -132,30 +137,34 @@ class Foot:
             desk.player.reset()
             for other in self.window.host.each():
                 other.running.begin()
-        else:
-            desk.replaying = False
+        elif desk.replay is not None:
+            desk.replay.playing = False
             desk.show_instant(0)
         self.refresh()
 
-    def _stop(self) -> None:
-        desk = self.window.desk
-        desk.replaying = False
+    async def _stop(self) -> None:
+        host, desk = self.window.host, self.window.desk
         if desk.player is not None:
-            desk.stop()
-            for other in self.window.host.each():
-                other.running.diagnose()
+            desk.player.pause()
+            recording = await host.waiting(_JUDGING, desk.player.recording)
+            desk.look_through(recording)
+            desk.show_instant(len(recording.table) - 1)
+            for other in host.each():
+                other.running.say(recording.findings)
         else:
             desk.leave_recording()
         self.refresh()
 
     def _speed(self) -> None:
         desk = self.window.desk
-        desk.replay_speed = self.speed.value
+        if desk.replay is not None:
+            desk.replay.speed = self.speed.value
         if desk.player is not None:
             desk.player.speed = self.speed.value
 
     def _scrub(self) -> None:
         number = int(self.scrub.value)
-        if number != self._shown and number != self.window.desk.instant:
+        replay = self.window.desk.replay
+        if replay is not None and number not in (self._shown, replay.instant):
             self.window.desk.show_instant(number)
         self._shown = number

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from nicegui import ui
@@ -53,7 +54,8 @@ class Running:
             self.chart_place = ui.element("div")
             ui.label("What went wrong").classes("m-heading")
             self.found = ui.element("div")
-        self.diagnose()
+        if desk.recording is not None:
+            self.say(desk.recording.findings)
 
     def begin(self) -> None:
         """A run begins anew."""
@@ -100,25 +102,18 @@ class Running:
         self._drawn = state
         for series, name in zip(self.chart.options["series"], self.chosen, strict=False):
             series["data"] = desk.trace(name, _POINTS)
-            if desk.recording is not None and desk.player is None:
-                now = float(desk.recording.table.index[desk.instant])
+            if desk.replay is not None:
+                line = {"color": "#7a6a53", "type": "solid"}
                 series["markLine"] = {
-                    "symbol": "none", "silent": True, "label": {"show": False},
-                    "lineStyle": {"color": "#7a6a53", "type": "solid"}, "data": [{"xAxis": now}],
+                    "symbol": "none", "silent": True, "label": {"show": False}, "lineStyle": line,
+                    "data": [{"xAxis": desk.replay.time}],
                 }  # fmt: skip
         self.chart.update()
 
-    def diagnose(self) -> None:
+    def say(self, findings: Sequence[Finding]) -> None:
         """What went wrong, the likely cause first."""
-        desk = self.window.desk
+        self.lines.set_options(self.window.desk.quantities())
         self.found.clear()
-        findings: list[Finding] = []
-        if desk.player is not None:
-            findings = desk.player.recording().findings
-        elif desk.recording is not None:
-            findings = desk.recording.findings
-        elif desk.source.is_recording is False:
-            return
         with self.found:
             if not findings:
                 ui.label("nothing was found")
