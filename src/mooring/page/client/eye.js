@@ -122,7 +122,7 @@ export class Eye {
   go(place) {
     const aim = new THREE.Vector3(...place.at);
     const way = this.camera.position.clone().sub(this.target).normalize();
-    const far = Math.max(3 * (place.size ?? 0), 0.5 * this.stage.model.reach);
+    const far = Math.max(3 * (place.size ?? 0), 0.75 * this.stage.model.reach);
     this.target.copy(aim);
     this.camera.position.copy(aim).addScaledVector(way, far);
     this.controls.update();
