@@ -11,7 +11,7 @@ from typing import TypeVar
 
 import numpy as np
 from selenium.common.exceptions import WebDriverException
-from selenium.webdriver import Chrome, ChromeOptions
+from selenium.webdriver import ActionChains, Chrome, ChromeOptions
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -61,7 +61,8 @@ class Window:
         self.browser = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
         clean = test.addClassCleanup if isinstance(test, type) else test.addCleanup
         clean(self.browser.quit)
-        size = {"width": 1100, "height": 640, "deviceScaleFactor": 1, "mobile": False}
+        # Coarse pixels, since a processor draws them all.
+        size = {"width": 1100, "height": 640, "deviceScaleFactor": 0.4, "mobile": False}
         self.browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
         self.browser.get(address)
         self.until(
@@ -100,6 +101,20 @@ class Window:
             return bool(found)
 
         self.until(press, f"something to click that says {text!r}")
+
+    def drag(self, start: tuple[int, int], end: tuple[int, int]) -> None:
+        """Press the pointer at one place [pixels], move it and let it go at another."""
+        hand = ActionChains(self.browser)
+        pointer = hand.w3c_actions.pointer_action
+        pointer.move_to_location(*start)
+        pointer.pointer_down()
+        for share in (0.3, 0.6, 1.0):
+            pointer.move_to_location(
+                *(round(a + share * (b - a)) for a, b in zip(start, end, strict=True))
+            )
+            pointer.pause(0.1)
+        pointer.pointer_up()
+        hand.perform()
 
     def slide(self, joint: str, value: float) -> None:
         """Drag a slider to a value [rad or m]."""

@@ -47,21 +47,29 @@ export class Hands {
     return hits.find((hit) => !cut || cut.distanceToPoint(hit.point) >= 0) ?? null;
   }
 
+  // The handle of a frame that is shown, under the pointer; it lies over all parts.
+  handle(event) {
+    this.aim(event);
+    const shown = this.stage.symbols.handles.filter((ball) => ball.parent.visible);
+    return this.ray.intersectObjects(shown, false)[0] ?? null;
+  }
+
   down(event) {
     if (event.button !== 0) return;
     this.start = { x: event.clientX, y: event.clientY };
     if (this.tool !== "move" && !event.shiftKey) return;
-    const hit = this.under(event);
+    const hit = this.handle(event) ?? this.under(event);
     const link = hit?.object.userData.link;
     if (!link) return;
     event.stopImmediatePropagation();
     const group = this.stage.model.links.get(link);
-    const point = group.worldToLocal(hit.point.clone());
+    const own = hit.object.userData.point;
+    const point = own ? new THREE.Vector3(...own) : group.worldToLocal(hit.point.clone());
     const facing = this.stage.eye.camera.getWorldDirection(new THREE.Vector3());
     this.pulled = {
       link,
       point: point.toArray(),
-      plane: new THREE.Plane().setFromNormalAndCoplanarPoint(facing, hit.point),
+      plane: new THREE.Plane().setFromNormalAndCoplanarPoint(facing, group.localToWorld(point)),
       asked: 0,
     };
     this.stage.hub.ask("select", { link });

@@ -51,6 +51,7 @@ export class Symbols {
     stage.scene.add(this.forces);
     this.dots = null;
     this.own = [];
+    this.handles = [];
     this.ruler = null;
     this.some = new Set();
   }
@@ -61,6 +62,7 @@ export class Symbols {
       if (label) this.stage.labels.remove(label);
     }
     this.own = [];
+    this.handles = [];
     this.said = said;
     const reach = this.stage.model.reach;
     for (const joint of said.joints) if (joint.axis) this.axis(joint, reach);
@@ -108,7 +110,17 @@ export class Symbols {
       arrow.quaternion.setFromUnitVectors(UP, new THREE.Vector3().setComponent(k, 1));
       object.add(arrow);
     });
+    if (kind === "frame") object.add(this.handle(link, place));
     this.keep(kind, name, link, object, text, () => object.getWorldPosition(new THREE.Vector3()), 2);
+  }
+
+  // What a named frame is taken by.
+  handle(link, place) {
+    const ball = new THREE.Mesh(new THREE.SphereGeometry(0.012 * this.stage.model.reach, 16, 12), paint("#d9822b", 0.9));
+    ball.userData = { link, point: place.slice(0, 3) };
+    ball.renderOrder = 11;
+    this.handles.push(ball);
+    return ball;
   }
 
   mass(link, reach) {
