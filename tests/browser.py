@@ -1,6 +1,7 @@
 """A real browser without a screen, and a server of the live page to look at with it."""
 
 import re
+import shutil
 import subprocess
 import sys
 import time
@@ -58,7 +59,7 @@ class Window:
         for switch in SWITCHES:
             options.add_argument(switch)
         options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
-        self.browser = Chrome(options=options, service=Service("/usr/bin/chromedriver"))
+        self.browser = Chrome(options=options, service=Service(shutil.which("chromedriver")))
         clean = test.addClassCleanup if isinstance(test, type) else test.addCleanup
         clean(self.browser.quit)
         # Coarse pixels, since a processor draws them all.
