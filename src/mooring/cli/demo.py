@@ -96,9 +96,7 @@ def demo(
     console.print(
         f"\nDone in {time.perf_counter() - began:.1f} s. Next: edit {document.name}, then"
     )
-    console.print(
-        f"  mooring check {document}\n  mooring picture {document} -o tender.png", soft_wrap=True
-    )
+    console.print(f"  mooring check {document}\n  mooring open {document}", soft_wrap=True)
     if not (report.ok and done.ok and recording.complete):
         raise typer.Exit(1)
 
@@ -119,6 +117,8 @@ _WHAT = {
     "contacts.parquet": "what touched what, where and how hard",
     "contacts.png": "when what touched what",
     "moments.png": "six moments of the run",
+    "model.json": "the robot that was run, for films and pages of the run",
+    "report.html": "all of it on one page, for a design review",
     "motion.png": "positions and targets",
     "motion.glb": "the run as an animation, for any glTF viewer",
     "effort.png": "motor efforts against their limits",
