@@ -60,16 +60,11 @@ class Filming:
 
     def values(self, robot: Robot, tree: Tree, q: Array) -> str:
         """The positions that the caption tells."""
-        said = [
-            f"{joint} {show(float(q[tree.coordinate(joint)]) + 0.0, dimension(robot, joint), 3)}"
-            for joint in self.say
-        ]
+        said = []
+        for joint in self.say:
+            dimension = dimension_of("position", robot.joints[joint].motion)
+            said.append(f"{joint} {show(float(q[tree.coordinate(joint)]) + 0.0, dimension, 3)}")
         return "   ".join(said)
-
-
-def dimension(robot: Robot, joint: str) -> str:
-    """What the position of a joint is a quantity of."""
-    return dimension_of("position", robot.joints[joint].motion)
 
 
 class Operator:

@@ -8,6 +8,7 @@ from mooring.checks import Report
 from mooring.drawing.report.sheet import Branch, Sheet
 from mooring.drawing.robot_picture import picture
 from mooring.errors import ModelError
+from mooring.formats.graph.words import joint_words, link_words
 from mooring.model import Robot
 from mooring.model.fields import dimension_of
 from mooring.model.joint import Joint
@@ -49,7 +50,7 @@ def describe(sheet: Sheet, robot: Robot) -> None:
     """Pictures, tree and tables of a robot."""
     _pictures(sheet, robot)
     sheet.heading("Kinematic tree")
-    sheet.tree(_branch(robot, roots(robot)[0], []))
+    sheet.tree(_branch(robot, roots(robot)[0]))
     sheet.heading("Links and masses")
     _links(sheet, robot)
     sheet.heading("Joints")
@@ -76,17 +77,15 @@ def _pictures(sheet: Sheet, robot: Robot) -> None:
     sheet.pictures([(apart, "Links drawn apart."), (collision, "With collision shapes.")])
 
 
-def _branch(robot: Robot, link: str, way: list[str]) -> Branch:
-    """A link with all that hangs on it, as the sheet draws it; `way` tells how it hangs there."""
+def _branch(robot: Robot, link: str, joint: Joint | None = None) -> Branch:
+    """A link and the joint it hangs on, with all that hangs on it, as the sheet draws it."""
     below = [
-        _branch(robot, joint.child, [joint.name, joint.type, _limits(joint)[1]])
-        for joint in robot.joints.values()
-        if joint.parent == link
+        _branch(robot, other.child, other)
+        for other in robot.joints.values()
+        if other.parent == link
     ]
-    found = robot.inertia(link)
-    mass = "no mass" if found is None else show(found.mass, "mass")
-    said = ", ".join(word for word in way if word)
-    return Branch(link, mass, said, tuple(below))
+    said = "" if joint is None else f"{joint.name}, {joint_words(joint)}"
+    return Branch(link, link_words(robot, link), said, tuple(below))
 
 
 def _links(sheet: Sheet, robot: Robot) -> None:
@@ -130,17 +129,16 @@ def _joints(sheet: Sheet, robot: Robot) -> None:
 def _limits(joint: Joint) -> tuple[str, str, str, str]:
     if not joint.has_axis:
         return "", "", "", ""
-    turns = joint.motion == "rotation"
-    kind, limits = "angle" if turns else "length", joint.limits
+    motion, limits = joint.motion, joint.limits
     axis = ", ".join(f"{v + 0.0:.3g}" for v in joint.axis)
     ends = [limits.lower, limits.upper]
-    travel = " to ".join("free" if end is None else show(end, kind) for end in ends)
-    if ends == [None, None]:
-        travel = "free"
-    speed = "" if limits.velocity is None else show(
-        limits.velocity, "angular velocity" if turns else "velocity")  # fmt: skip
-    effort = "" if limits.effort is None else show(limits.effort, "torque" if turns else "force")
-    return axis, travel, speed, effort
+    position = dimension_of("position", motion)
+    travel = " to ".join("free" if end is None else show(end, position) for end in ends)
+    speed, effort = (
+        "" if value is None else show(value, dimension_of(quantity, motion))
+        for quantity, value in (("velocity", limits.velocity), ("effort", limits.effort))
+    )
+    return axis, "free" if ends == [None, None] else travel, speed, effort
 
 
 def _postures(sheet: Sheet, robot: Robot) -> None:

@@ -19,7 +19,7 @@ function make(tag, text = "", kind = "") {
 const model = JSON.parse(document.getElementById("model").textContent);
 const page = document.querySelector(".m-page");
 const part = (kind) => page.querySelector(`.${kind}`);
-const stage = mountStage(part("m-fill"), hub);
+mountStage(part("m-fill"), hub);
 mountChain(part("m-chain-place"), hub);
 const work = new Chainwork(model.structure, doubles(model.frame.q));
 let given = floats(model.frame.poses);
@@ -168,4 +168,3 @@ hub.tell("model", { ...model, data: bytes(model.glb) });
 window.addEventListener("keydown", (event) => {
   if (event.key === "f" && event.target.tagName !== "INPUT") hub.tell("view", "fit");
 });
-window.mooring.stage = stage;

@@ -110,7 +110,6 @@ class Stage {
     sheet.receiveShadow = true;
     this.floor.add(grid, sheet);
     this.floor.position.z = model.ground - 1e-4 * reach;
-    this.hub.tell("grid", spacing);
   }
 
   // The light follows the size and the place of the model.

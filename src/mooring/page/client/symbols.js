@@ -239,7 +239,6 @@ export class Symbols {
         const text = `${mm(way.length())} mm (x ${mm(way.x)}, y ${mm(way.y)}, z ${mm(way.z)})`;
         const middle = from.clone().add(to).multiplyScalar(0.5);
         label = this.stage.labels.add(text, () => middle, { weight: 9, kind: "measured" });
-        this.stage.hub.tell("measured", { length: way.length(), way: way.toArray(), text });
       }
       this.ruler = { line, label };
     }

@@ -18,6 +18,7 @@ from mooring.kinematics.loops import closed
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Surroundings
 from mooring.model import Robot
+from mooring.model.fields import dimension_of
 from mooring.page.desk.editing import Edits
 from mooring.page.desk.jogging import Moved, Swing, jog, pull
 from mooring.page.desk.opened import Opened, Source
@@ -199,6 +200,7 @@ class Desk:
             ModelError: no moving joint has that name.
         """
         self.close_player()
+        self.leave_recording()
         self.swing = None if joint is None else Swing.of(self.robot, self.tree, joint)
 
     def pass_time(self, seconds: float) -> None:
@@ -242,11 +244,11 @@ class Desk:
 
     def posture_entry(self) -> dict[str, str]:
         """The posture as it stands, as a document says it."""
+        joints = self.robot.joints
         return {
-            joint: show(value, "angle" if self.robot.joints[joint].motion == "rotation"
-                        else "length", 6)
+            joint: show(value, dimension_of("position", joints[joint].motion), 6)
             for joint, value in self.positions().items()
-        }  # fmt: skip
+        }
 
     def edits_or_refuse(self) -> Edits:
         """What changes the document.

@@ -11,6 +11,7 @@ from mooring.errors import RunError
 from mooring.geometry import Array
 from mooring.kinematics import follow, solve_ik
 from mooring.model import Robot
+from mooring.model.fields import dimension_of
 from mooring.tree import Tree
 from mooring.units import show
 
@@ -49,7 +50,7 @@ def jog(robot: Robot, tree: Tree, q: Array, joint: str, value: float) -> Moved:
         ModelError: no moving joint has that name.
     """
     at = tree.coordinate(joint)
-    dimension = dimension_of(robot, joint)
+    dimension = dimension_of("position", robot.joints[joint].motion)
     low, high = travel(tree, joint)
     wanted = min(max(value, low), high)
     refused = ""
@@ -86,7 +87,8 @@ def _reach(robot: Robot, tree: Tree, q: Array, joint: str, value: float) -> Move
         name = tree.freedoms[worst]
         low, high = travel(tree, name)
         end = low if reached[tree.arrays.position[worst]] < low else high
-        text = f"{joint} goes no farther: {name} ends at {show(end, dimension_of(robot, name))}"
+        dimension = dimension_of("position", robot.joints[name].motion)
+        text = f"{joint} goes no farther: {name} ends at {show(end, dimension)}"
         return Moved(reached, text, name)
     return Moved(reached)
 
@@ -127,11 +129,6 @@ def travel(tree: Tree, joint: str) -> tuple[float, float]:
     """The ends of a joint's travel, infinite where there are none."""
     freedom = tree.freedom(joint)
     return float(tree.joints.lower[freedom]), float(tree.joints.upper[freedom])
-
-
-def dimension_of(robot: Robot, joint: str) -> str:
-    """What a joint's position is a quantity of."""
-    return "angle" if robot.joints[joint].motion == "rotation" else "length"
 
 
 @dataclass

@@ -10,6 +10,7 @@ import numpy as np
 from mooring.errors import Place
 from mooring.geometry import rpy_from_rotation
 from mooring.model import Robot
+from mooring.model.fields import dimension_of
 from mooring.model.joint import Joint
 from mooring.units import show
 
@@ -95,17 +96,12 @@ def joint_rows(robot: Robot, name: str) -> list[Row]:
 
 
 def _limits(joint: Joint) -> list[Row]:
-    turns = joint.motion == "rotation"
-    dimensions = {
-        "lower": "angle" if turns else "length",
-        "upper": "angle" if turns else "length",
-        "velocity": "angular velocity" if turns else "velocity",
-        "effort": "torque" if turns else "force",
-    }
     rows = []
-    for key, dimension in dimensions.items():
+    quantities = {"lower": "position", "upper": "position", "velocity": "velocity",
+                  "effort": "effort"}  # fmt: skip
+    for key, quantity in quantities.items():
         value = getattr(joint.limits, key)
-        text = "none" if value is None else show(value, dimension, 6)
+        text = "none" if value is None else show(value, dimension_of(quantity, joint.motion), 6)
         rows.append(Row(key, text, ("joints", joint.name, "limits", key)))
     return rows
 

@@ -31,11 +31,8 @@ def structure(robot: Robot, tree: Tree, ground: Ground | None = None) -> dict[st
             for name, (row, at) in tree.frames.items()
         ],
         "coordinates": list(tree.coordinates),
-        "postures": {name: dict(said) for name, said in robot.postures.items()},
-        "motions": list(robot.motions),
         "cameras": [n for n, s in robot.sensors.items() if s.kind == "camera"],
         "scanners": [n for n, s in robot.sensors.items() if s.kind == "range_scanner"],
-        "driven": [motor.joint for motor in robot.motors.values()],
         "ground": None if ground is None or ground.heights is not None else ground.height,
         "colors": {
             "axes": list(AXES), "collision": COLLISION, "mass": MASS, "ink": INK,
@@ -106,7 +103,6 @@ def _joints(robot: Robot, tree: Tree) -> list[dict[str, Any]]:
                 "coordinate": tree.coordinate(joint.name) if moving else -1,
                 "lower": _finite(limits.lower) if moving else None,
                 "upper": _finite(limits.upper) if moving else None,
-                "velocity": _finite(limits.velocity) if moving else None,
                 "follows": None if coupling is None else coupling.follows,
                 "ratio": None if coupling is None else coupling.ratio,
                 "offset": None if coupling is None else coupling.offset,

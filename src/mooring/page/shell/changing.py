@@ -28,7 +28,7 @@ async def show_change(window: Window, what: str, changes: Mapping[KeyPath, Any])
         return
     with window.page, ui.dialog() as dialog, ui.card().style("max-width: 760px; width: 640px"):
         ui.label(f"{what}: write this into {edits.file.name}?").classes("m-title")
-        with ui.element("div").classes("m-diff full-width").mark("diff"):
+        with ui.element("div").classes("m-diff full-width"):
             for line in proposal.diff.splitlines():
                 kind = {"-": "gone", "+": "new"}.get(line[:1], "")
                 ui.label(line).classes(kind)
@@ -45,6 +45,6 @@ async def show_change(window: Window, what: str, changes: Mapping[KeyPath, Any])
             window.properties.refresh()
 
         with ui.row():
-            ui.button("Write", on_click=write).props("no-caps").mark("write")
+            ui.button("Write", on_click=write).props("no-caps")
             ui.button("Cancel", on_click=leave).props("flat no-caps")
     dialog.open()

@@ -29,7 +29,7 @@ class Findings:
             if report is None:
                 ui.label("checking ...")
                 return
-            ui.label(report.summary()).style("margin-bottom: 6px").mark("summary")
+            ui.label(report.summary()).style("margin-bottom: 6px")
             for finding in report.findings:
                 self._one(finding)
 

@@ -33,25 +33,20 @@ class Foot:
     def __init__(self, window: Window) -> None:
         self.window = window
         self._shown = -1
-        self._look = 0
-        with ui.element("div").classes("m-foot"):
-            with ui.row().classes("items-center no-wrap gap-2 full-width"):
-                self.play = ui.button("Play", on_click=self.play_or_pause).props("dense no-caps")
-                self.play.mark("play")
-                for text, call, what in (
-                    ("Step", self._step, "one time step"),
-                    ("Reset", self._reset, "back to the start"),
-                    ("Stop", self._stop, "end the simulation and look through its recording"),
-                ):
-                    button = ui.button(text, on_click=call).props("outline dense no-caps")
-                    hint(button, what).mark(text.lower())
-                self.speed = ui.select(SPEEDS, value=1.0, on_change=self._speed)
-                self.speed.props("dense options-dense borderless").mark("speed")
-                self.time = ui.label().style("min-width: 150px; font-variant-numeric: tabular-nums")
-                self.time.mark("time")
-                self.scrub = ui.slider(min=0, max=1, step=1, value=0, on_change=self._scrub)
-                self.scrub.classes("col").mark("scrub")
-            self.chart_place = ui.element("div")
+        with ui.row().classes("m-foot items-center no-wrap gap-2"):
+            self.play = ui.button("Play", on_click=self.play_or_pause).props("dense no-caps")
+            for text, call, what in (
+                ("Step", self._step, "one time step"),
+                ("Reset", self._reset, "back to the start"),
+                ("Stop", self._stop, "end the simulation and look through its recording"),
+            ):
+                button = ui.button(text, on_click=call).props("outline dense no-caps")
+                hint(button, what)
+            self.speed = ui.select(SPEEDS, value=1.0, on_change=self._speed)
+            self.speed.props("dense options-dense borderless")
+            self.time = ui.label().style("min-width: 150px; font-variant-numeric: tabular-nums")
+            self.scrub = ui.slider(min=0, max=1, step=1, value=0, on_change=self._scrub)
+            self.scrub.classes("col")
 
     def refresh(self) -> None:
         """Several times a second."""

@@ -6,13 +6,13 @@ from typing import TYPE_CHECKING
 
 from nicegui import ui
 
+from mooring.drawing.camera import VIEWS
 from mooring.errors import MooringError
 from mooring.page.shell.hints import hint
 
 if TYPE_CHECKING:
     from mooring.page.shell.window import Window
 
-VIEWS = ("corner", "front", "back", "left", "right", "top", "bottom")
 TOOLS = {"look": "turn the view, choose (L)", "move": "pull at links (M, or Shift)",
          "measure": "measure between two points (D)"}  # fmt: skip
 KEYS = """\
@@ -40,7 +40,6 @@ class Heading:
             ui.space()
             self.counts = ui.row().classes("gap-1 items-center no-wrap")
             self.undo = ui.button("Undo", on_click=self._undo).props("flat dense no-caps")
-            self.undo.mark("undo")
             self.tools = ui.toggle(list(TOOLS), value="look", on_change=self._tool)
             self.tools.props("dense no-caps unelevated")
             hint(self.tools, "; ".join(TOOLS.values()))
@@ -74,7 +73,7 @@ class Heading:
                 text = ", ".join(said) or "sound"
                 ui.button(text, on_click=lambda: self.window.tabs.set_value("Findings")).props(
                     f"flat dense no-caps color={color}"
-                ).mark("counts")
+                )
         last = desk.edits.last if desk.edits else None
         self.undo.set_visibility(last is not None)
         if last is not None:

@@ -48,7 +48,6 @@ class Host:
         self._waiting: list[str] = []
         self._reading = asyncio.Lock()
         self._judging: asyncio.Task[None] | None = None
-        self.frames_told = 0
         self._sent = (-1, -1)
         self._slow_sent: tuple[Any, ...] = ()
         self._scenery: tuple[int, Scenery] | None = None
@@ -124,7 +123,6 @@ class Host:
         self._sent = state
         if self.windows:
             self.tell("frame", self.frame_news())
-            self.frames_told += 1
 
     def _slowly(self) -> None:
         """What takes longer, or changes text: overlaps, scans, status."""

@@ -28,19 +28,17 @@ class Postures:
         with self.place:
             zero = ui.button("neutral", on_click=lambda: self.take(None))
             hint(zero, "every joint at zero (N)").props("outline dense no-caps")
-            zero.mark("posture-neutral")
             for name in window.desk.robot.postures:
                 if name != "neutral":
                     ui.button(name, on_click=lambda n=name: self.take(n)).props(
                         "outline dense no-caps"
-                    ).mark(f"posture-{name}")
+                    )
             if window.desk.edits is not None:
                 keep = ui.button("keep ...", on_click=self._keep).props("flat dense no-caps")
                 hint(keep, "write the posture that is shown into the document")
-                keep.mark("keep-posture")
             units = "deg, mm" if window.settings["units"]["rotation"] == "deg" else "rad, m"
             self.units = ui.button(units, on_click=self._units).props("flat dense no-caps")
-            hint(self.units, "units of the fields").mark("units")
+            hint(self.units, "units of the fields")
 
     def take(self, name: str | None) -> None:
         """Go to a posture; None is neutral."""
@@ -62,7 +60,7 @@ class Postures:
     def _keep(self) -> None:
         with ui.dialog() as dialog, ui.card():
             ui.label("Keep this posture as").classes("m-title")
-            name = ui.input("name").props("dense autofocus").mark("posture-name")
+            name = ui.input("name").props("dense autofocus")
 
             async def go_on() -> None:
                 dialog.close()

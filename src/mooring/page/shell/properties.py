@@ -72,7 +72,6 @@ class Properties:
         field = ui.input(value=shown, placeholder=row.value).props(
             "dense borderless input-class=m-edit"
         )
-        field.mark(f"edit-{row.path[-1]}")
         hint(field, "change it in the document: Enter shows the change")
 
         async def change() -> None:

@@ -41,7 +41,7 @@ class Running:
             ui.select(
                 motions, value=self.motion,
                 on_change=lambda e: setattr(self, "motion", e.value),
-            ).props("dense options-dense").classes("full-width").mark("motion")  # fmt: skip
+            ).props("dense options-dense").classes("full-width")  # fmt: skip
             ui.label("While it runs, sliders tell motors where to go; Move pulls at links.").style(
                 "color: var(--dim)"
             )
@@ -49,7 +49,7 @@ class Running:
             self.lines = ui.select(
                 desk.quantities(), multiple=True, value=[], on_change=self._choose
             )
-            self.lines.props("dense options-dense use-chips").classes("full-width").mark("lines")
+            self.lines.props("dense options-dense use-chips").classes("full-width")
             self.chart = None
             self.chart_place = ui.element("div")
             ui.label("What went wrong").classes("m-heading")
@@ -70,7 +70,6 @@ class Running:
         if self.chosen:
             with self.chart_place:
                 self.chart = ui.echart(self._options()).style("height: 230px; width: 100%")
-                self.chart.mark("chart")
         self.refresh_live()
 
     def _options(self) -> dict[str, Any]:

@@ -45,10 +45,10 @@ class Seeing:
                 ui.checkbox(
                     text, value=said[key],
                     on_change=lambda e, k=key: window.show_layers(**{k: e.value}),
-                ).props("dense").classes("full-width").mark(f"layer-{key}")  # fmt: skip
+                ).props("dense").classes("full-width")  # fmt: skip
             ui.checkbox(
                 "overlaps in red", value=window.wants_overlaps, on_change=self._overlaps
-            ).props("dense").classes("full-width").mark("layer-overlaps")
+            ).props("dense").classes("full-width")
             self.overlaps = ui.label().style("color: var(--bad); white-space: pre-wrap")
             ui.label("Frames").classes("m-heading")
             ui.toggle(
@@ -74,14 +74,14 @@ class Seeing:
                 ui.label("Camera").classes("m-heading")
                 ui.select(
                     ["", *structure["cameras"]], value=self.camera, on_change=self._camera
-                ).props("dense options-dense").mark("camera")
-            self.picture = ui.image().style("width: 100%; margin-top: 6px").mark("camera-picture")
+                ).props("dense options-dense")
+            self.picture = ui.image().style("width: 100%; margin-top: 6px")
             self.picture.set_visibility(False)
 
     def _section(self) -> None:
         with ui.row().classes("items-center no-wrap full-width"):
             axis = ui.toggle({"": "none", "x": "x", "y": "y", "z": "z"}, value="")
-            axis.props("dense no-caps unelevated").mark("section")
+            axis.props("dense no-caps unelevated")
             flip = ui.checkbox("other side").props("dense")
         share = ui.slider(min=0.0, max=1.0, step=0.005, value=0.5)
 

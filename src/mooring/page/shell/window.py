@@ -8,6 +8,7 @@ from typing import Any
 from nicegui import context, ui
 from nicegui.events import GenericEventArguments, KeyEventArguments
 
+from mooring.drawing.camera import VIEWS
 from mooring.errors import MooringError
 from mooring.page.desk.remembered import remember, remembered
 from mooring.page.shell.findings import Findings
@@ -34,9 +35,7 @@ BRANDS = {
     "dark": {"primary": "#6ea8e6", "negative": "#f08a80", "warning": "#e09a55",
              "positive": "#6cc496"},
 }  # fmt: skip
-VIEW_KEYS = dict(
-    zip("1234567", ("corner", "front", "back", "left", "right", "top", "bottom"), strict=True)
-)
+VIEW_KEYS = {str(number): name for number, name in enumerate(VIEWS, 1)}
 
 
 class Window:
@@ -78,11 +77,10 @@ class Window:
             with ui.element("div").classes("m-view"):
                 self.stage = Part("stage").classes("m-fill").on("ask", self._asked)
                 self.banner = ui.element("div").classes("m-banner")
-                self.corner = ui.label().classes("m-corner")
             with ui.element("div").classes("m-right"):
                 with ui.tabs().props("dense align=justify no-caps") as self.tabs:
                     names = ("Properties", "Findings", "Show", "Run")
-                    tabs = [ui.tab(name).mark(f"tab-{name.lower()}") for name in names]
+                    tabs = [ui.tab(name) for name in names]
                 with (
                     ui.element("div").classes("m-scroll"),
                     ui.tab_panels(self.tabs, value="Show", animated=False).props("keep-alive"),
