@@ -9,7 +9,7 @@ from mooring.drawing.camera import looking_at
 from mooring.drawing.pieces import Piece
 from mooring.drawing.render import Ground, render
 from mooring.geometry import placement
-from mooring.model.shape_meshes import turned
+from mooring.model.shapes.bodies import turned
 
 
 def rendering() -> None:

@@ -13,8 +13,9 @@ from mooring.cad.mesh import Mesh
 from mooring.checks import RULES
 from mooring.demo import DRUM_CART, LINE_TENDER, WALKER
 from mooring.geometry import placement, rotation_from_rpy
-from mooring.model import Box, Inertia, Limits, MeshShape, PlacedShape, Placement, SoftLimits
-from mooring.model.shape_meshes import turned
+from mooring.model import Box, Limits, MeshShape, PlacedShape, Placement, SoftLimits
+from mooring.model.definition.mirroring import moments_of
+from mooring.model.shapes.bodies import turned
 from tests.support import folder_for, run_mooring
 
 SOLID = {"mass": 2.0, "inertia": (1, 1, 1)}
@@ -33,10 +34,10 @@ def healthy() -> Robot:
 
 
 def no_links(robot: Robot) -> None:
-    robot.links.clear()
-    robot.joints.clear()
     robot.motors.clear()
     robot.postures.clear()
+    robot.joints.clear()
+    robot.links.clear()
 
 
 def close_loop(robot: Robot) -> None:
@@ -44,15 +45,11 @@ def close_loop(robot: Robot) -> None:
 
 
 def impossible_inertia(robot: Robot) -> None:
-    given = robot.links["arm"].given_inertia
-    robot.links["arm"].given_inertia = replace(
-        given, tensor=given.tensor * [[1, 0, 0], [0, 1, 0], [0, 0, 5]]
-    )
+    robot.links["arm"].inertia = (1, 1, 5)
 
 
 def negative_inertia(robot: Robot) -> None:
-    given = robot.links["arm"].given_inertia
-    robot.links["arm"].given_inertia = replace(given, tensor=given.tensor * -1)
+    robot.links["arm"].inertia = (-1, -1, -1)
 
 
 def from_cad(
@@ -69,8 +66,8 @@ def from_cad(
         if twice:
             robot.add_link("copy", parts=parts)
             robot.add_joint("mount", "fixed", parent="base", child="copy")
-        robot.links["base"].given_inertia = None
-        robot.links["base"].parts = tuple(parts if twice or bare or open_mesh else parts[:1])
+        chosen = parts if twice or bare or open_mesh else parts[:1]
+        robot.links["base"].change(mass=None, inertia=None, parts=chosen)
         robot.assemblies.append(assembly)
 
     return change
@@ -78,9 +75,7 @@ def from_cad(
 
 def centre_outside(robot: Robot) -> None:
     from_cad("column")(robot)
-    robot.links["base"].given_inertia = Inertia(
-        2.0, robot.links["arm"].given_inertia.centre + 40, robot.links["arm"].given_inertia.tensor, "given"
-    )  # fmt: skip
+    robot.links["base"].change(mass=2, centre=(40, 40, 40), inertia=(1, 1, 1))
 
 
 def limit(**values: float | None) -> Callable[[Robot], None]:
@@ -106,9 +101,9 @@ def block(
 
     def change(robot: Robot) -> None:
         seen = Box((size, size, size))
-        robot.links[link].extra_visuals.append(PlacedShape(seen, Placement(placement(at))))
+        robot.links[link].visuals = [PlacedShape(seen, Placement(placement(at)))]
         hit = tuple(v + more.get("apart", 0.0) for v in at)
-        robot.links[link].given_collisions.append(PlacedShape(seen, Placement(placement(hit))))
+        robot.links[link].collision = PlacedShape(seen, Placement(placement(hit)))
 
     return change
 
@@ -125,11 +120,8 @@ def heavy(**given: object) -> Callable[[Robot], None]:
     """The shoulder's arm reaches out, and its joint lies flat."""
 
     def change(robot: Robot) -> None:
-        del robot.links["arm"], robot.joints["shoulder"]
-        robot.add_link("arm", mass=5, centre=(0.5, 0, 0), inertia=(0.1, 0.5, 0.5))
-        robot.add_joint(
-            "shoulder", "revolute", parent="base", child="arm", axis="y", **{**LIMITS, **given}
-        )  # type: ignore[arg-type]
+        robot.links["arm"].change(mass=5, centre=(0.5, 0, 0), inertia=(0.1, 0.5, 0.5))
+        robot.joints["shoulder"].change(axis="y", limits={**LIMITS, **given})
 
     return change
 
@@ -140,8 +132,7 @@ def turning_pair(offset: float) -> Callable[[Robot], None]:
     def change(robot: Robot) -> None:
         assembly = read_cad(LINE_TENDER.step)
         for link, part in (("base", "column"), ("arm", "turntable")):
-            robot.links[link].given_inertia = None
-            robot.links[link].parts = tuple(assembly.pick(part))
+            robot.links[link].change(mass=None, inertia=None, parts=assembly.pick(part))
         robot.joints["shoulder"].at = Placement(placement((offset, 0, 0.9)), "cad")
 
     return change
@@ -157,7 +148,7 @@ def odd_inertia(scale: float = 1.0, products: float = 1.0) -> Callable[[Robot], 
         true = robot.inertia("piece")
         main = np.diag(np.diag(true.tensor))
         tensor = scale * (main + products * (true.tensor - main))
-        robot.links["piece"].given_inertia = replace(true, tensor=tensor, source="given")
+        robot.links["piece"].change(mass=true.mass, centre=true.centre, inertia=moments_of(tensor))
 
     return change
 
@@ -180,8 +171,7 @@ def flat(robot: Robot) -> None:
 
 def follower(**coupling: float) -> Callable[[Robot], None]:
     def change(robot: Robot) -> None:
-        robot.joints["wrist"].type = "revolute"
-        robot.joints["wrist"].limits = Limits(lower=-0.5, upper=0.5)
+        robot.joints["wrist"].change(type="revolute", limits=Limits(lower=-0.5, upper=0.5))
         robot.add_coupling("wrist", follows="shoulder", **coupling)
 
     return change
@@ -192,7 +182,7 @@ def dense_ball(robot: Robot) -> None:
     profile = np.column_stack([np.sin(angles), -np.cos(angles)])
     mesh = turned(np.vstack([[0, -1], profile, [0, 1]]))
     mesh = Mesh(np.vstack([mesh.vertices] * 3), np.vstack([mesh.faces] * 3))
-    robot.links["hand"].given_collisions.append(PlacedShape(MeshShape(mesh, "ball"), Placement()))
+    robot.links["hand"].collision = PlacedShape(MeshShape(mesh, "ball"), Placement())
 
 
 BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
@@ -212,7 +202,7 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
     "limits-neutral": (limit(lower=0.2), "the lower limit is 11.46 deg"),
     "limits-unstated": (limit(velocity=None), "a motor and no velocity limit"),
     "mass-missing": (
-        lambda r: setattr(r.links["hand"], "given_inertia", None),
+        lambda r: r.links["hand"].change(mass=None, inertia=None),
         "'hand' moves and has no mass: it has no parts",
     ),
     "mass-unknown": (from_cad("column", bare=True), "no density is known for column"),
@@ -239,7 +229,7 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
     "loop-dead-point": (flat, "the neutral posture is a dead point"),
     "mass-unlikely": (lambda r: r.add_link("sun", mass=2e30, inertia=(1, 1, 1)), "weighs 2e+30 kg"),
     "mass-against-geometry": (
-        all_of(from_cad("column"), lambda r: setattr(r.links["base"], "weighed", 0.5)),
+        all_of(from_cad("column"), lambda r: setattr(r.links["base"], "mass", 0.5)),
         "lighter than foam",
     ),
     "inertia-against-geometry": (odd_inertia(scale=1e6), "are far from the"),
@@ -252,9 +242,7 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
         "all 4 links have the same mass, 2 kg",
     ),
     "mass-ratio": (
-        lambda r: setattr(
-            r.links["hand"], "given_inertia", replace(r.links["hand"].given_inertia, mass=9000.0)
-        ),
+        lambda r: setattr(r.links["hand"], "mass", 9000.0),
         "carries 9000 kg, 4500 times its own mass",
     ),
     "mesh-missing": (
@@ -269,7 +257,7 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
     "geometry-apart": (block("base", apart=2.0), "is 1.9 m away from what it looks like"),
     "collision-triangles": (dense_ball, "triangles"),
     "collision-none": (
-        all_of(block("base"), block("arm"), lambda r: r.links["arm"].given_collisions.clear()),
+        all_of(block("base"), block("arm"), lambda r: setattr(r.links["arm"], "collision", None)),
         "nothing is said of what it collides with",
     ),
     "overlap-neutral": (

@@ -8,7 +8,6 @@ from mooring.geometry import Array, apply, inverse, placement, rotation_from_rpy
 from mooring.model import Box, Capsule, Cylinder, Sphere
 from mooring.model.collision.enclosing import enclosing_ball
 from mooring.model.collision.smallest import fit_box, fit_capsule, fit_cylinder, fit_sphere
-from mooring.model.shape_meshes import mesh_of
 from tests.support import line_tender
 
 PLACE = placement((0.4, -2, 1), rotation_from_rpy((0.5, 0.7, -1.3)))
@@ -30,13 +29,13 @@ def outside(shape: object, place: Array, points: Array) -> float:
 
 class Fits(unittest.TestCase):
     def test_a_turned_shape_is_found_again(self) -> None:
-        box, place = fit_box(apply(PLACE, mesh_of(Box((0.2, 0.5, 1.1))).vertices))
+        box, place = fit_box(apply(PLACE, Box((0.2, 0.5, 1.1)).mesh.vertices))
         np.testing.assert_allclose(sorted(box.size), (0.2, 0.5, 1.1), atol=1e-9)
         np.testing.assert_allclose(place[:3, 3], PLACE[:3, 3], atol=1e-9)
         for kind, fitter in ((Cylinder, fit_cylinder), (Capsule, fit_capsule)):
             axis = PLACE[:3, 2]
             true = kind(0.15, 0.9)
-            found, place = fitter(apply(PLACE, mesh_of(true).vertices), [axis])
+            found, place = fitter(apply(PLACE, true.mesh.vertices), [axis])
             self.assertAlmostEqual(abs(float(place[:3, 2] @ axis)), 1, places=9)
             np.testing.assert_allclose(
                 (found.radius, found.length), (true.radius, true.length), atol=1e-9
@@ -44,7 +43,7 @@ class Fits(unittest.TestCase):
 
     def test_a_bar_without_features_still_gets_its_own_axis(self) -> None:
         true = Cylinder(0.05, 0.8)
-        found, place = fit_cylinder(apply(PLACE, mesh_of(true).vertices))
+        found, place = fit_cylinder(apply(PLACE, true.mesh.vertices))
         self.assertGreater(abs(float(place[:3, 2] @ PLACE[:3, 2])), np.cos(np.radians(0.5)))
         self.assertLess(found.volume, 1.05 * true.volume)
 

@@ -13,8 +13,9 @@ from mooring.errors import DocumentError, ModelError
 from mooring.geometry import Array
 from mooring.model import Box, Capsule, Cylinder, Sphere
 from mooring.model.collision import CollisionRule, fit
-from mooring.model.collision.hulls import convex_pieces, hull_mesh, shrunk_hull
-from mooring.model.shape_meshes import box as box_mesh
+from mooring.model.collision.pieces import convex_pieces
+from mooring.model.shapes.bodies import box as box_mesh
+from mooring.model.shapes.hulls import hull_mesh, shrunk_hull
 from tests.parts import made
 from tests.support import folder_for
 

@@ -10,7 +10,7 @@ from mooring import Robot, check, dynamics, kinematics
 from mooring.demo import WALKER, WALKER_LEG
 from mooring.errors import DocumentError, ModelError
 from mooring.geometry import mirror_across, placement, rotation_from_rpy
-from mooring.model.robot.changed import mirrored
+from mooring.model.robot.copying import mirrored
 from tests.support import folder_for, random_robot
 
 

@@ -18,7 +18,7 @@ def made(**entry: object) -> Robot:
     robot = Robot("made")
     for name in ("base", "arm"):
         robot.add_link(name, mass=2, centre=(0.1, 0, 0), inertia=(1, 2, 2.5))
-    robot.describe_joint("hip", {"parent": "base", "child": "arm", "at": PLACE, **entry})
+    robot.add("joint", "hip", {"parent": "base", "child": "arm", "at": PLACE, **entry})
     return robot
 
 
@@ -99,5 +99,5 @@ class Words(unittest.TestCase):
             with self.assertRaisesRegex(DocumentError, f":{line}: joint 'hip': .*{words}"):
                 mooring.read(file)
         with self.assertRaisesRegex(ModelError, "already a joint called 'hip_first'"):
-            robot.describe_joint("hip", {"type": "universal", "parent": "base", "child": "arm",
+            robot.add("joint", "hip", {"type": "universal", "parent": "base", "child": "arm",
                                          "second_axis": "y"})  # fmt: skip

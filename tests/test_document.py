@@ -90,7 +90,7 @@ class Documents(unittest.TestCase):
         frames = robot.link_frames()
         np.testing.assert_allclose(frames["boom"][:3, 3], (0, 0, 2.3), atol=1e-12)
         for name, link in robot.links.items():
-            for shape in link.visuals(robot.materials):
+            for shape in link.shown(robot.materials):
                 np.testing.assert_allclose(
                     frames[name] @ shape.in_link(frames[name]), shape.placement.matrix, atol=1e-12
                 )
@@ -168,7 +168,7 @@ class Documents(unittest.TestCase):
     def test_several_mistakes_are_told_at_once(self) -> None:
         with self.assertRaises(DocumentError) as caught:
             self.read(CRANE.replace("axis: -y", "axis: q").replace("150 kg", "150 mm"))
-        lines = [place.line for place, _ in caught.exception.problems]
+        lines = [problem.place.line for problem in caught.exception.problems]
         self.assertEqual(lines, [10, 24])
         # The motor and the posture on the broken joint are no news.
         self.assertNotIn("is called", str(caught.exception))

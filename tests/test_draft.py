@@ -10,7 +10,7 @@ import mooring
 from mooring import check, kinematics, read_cad
 from mooring.cad.features import find_surfaces
 from mooring.cad.proposing import Proposal, propose
-from mooring.cad.proposing.relations import is_axle, relation_of, slide_direction
+from mooring.cad.touching.relations import is_axle, relation_of, slide_direction
 from mooring.demo import DRUM_CART, LINE_TENDER, WALKER_LEG, modelling
 from mooring.errors import DocumentError, ModelError
 from tests.parts import made

@@ -14,7 +14,7 @@ from mooring.drawing.render import FAR, render
 from mooring.errors import InputError, ModelError
 from mooring.geometry import placement
 from mooring.model import Box, Capsule, Cylinder, Sphere
-from mooring.model.shape_meshes import ball, box, mesh_of
+from mooring.model.shapes.bodies import ball, box
 from mooring.simulation import simulate
 from tests.support import folder_for, line_tender, pendulum
 
@@ -77,7 +77,7 @@ class Renderer(unittest.TestCase):
 
     def test_meshes_of_shapes_have_the_volume_of_the_shapes(self) -> None:
         for shape in (Box((1, 2, 3)), Sphere(0.7), Cylinder(0.3, 2), Capsule(0.3, 1)):
-            mesh = mesh_of(shape)
+            mesh = shape.mesh
             self.assertTrue(mesh.closed, shape)
             self.assertAlmostEqual(mesh.solid.volume / shape.volume, 1, delta=0.02)
 

@@ -13,7 +13,7 @@ from mooring.cad.surfaces import Cone, Cylinder, Plane, Sphere, Surface
 from mooring.demo import LINE_TENDER
 from mooring.formats.scenes.stl import write_stl
 from mooring.geometry import apply, placement, rotation_from_rpy
-from mooring.model.shape_meshes import ball, box, cylinder, turned
+from mooring.model.shapes.bodies import ball, box, cylinder, turned
 from tests.parts import made, sampler
 from tests.support import folder_for
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from mooring.cad.hierarchy import Boxes
 from mooring.geometry import Array
-from mooring.model.shape_meshes import ball
+from mooring.model.shapes.bodies import ball
 
 
 def on_triangles(triangles: Array, steps: int = 24) -> Array:

@@ -33,7 +33,7 @@ class LinkMass(unittest.TestCase):
         parts = assembly.pick("*/clamp_assembly/*")
         robot.add_link("computed", parts=parts)
         robot.add_link("weighed", parts=parts, mass="50 kg")
-        plain, weighed = (robot.links[n].inertia(np.eye(4), {}) for n in robot.links)
+        plain, weighed = (robot.links[n].mass_properties(np.eye(4), {}) for n in robot.links)
         self.assertEqual((weighed.mass, weighed.source), (50, "weighed"))
         np.testing.assert_allclose(weighed.centre, plain.centre)
         np.testing.assert_allclose(weighed.tensor / 50, plain.tensor / plain.mass)
@@ -43,7 +43,7 @@ class LinkMass(unittest.TestCase):
         assembly = read_cad(LINE_TENDER.step)
         robot = Robot("whole")
         robot.add_link("all", parts=assembly.parts, material="steel")
-        whole = robot.links["all"].inertia(np.eye(4), {})
+        whole = robot.links["all"].mass_properties(np.eye(4), {})
         second = np.zeros((3, 3))
         for part in assembly.parts:
             solid = part.solid

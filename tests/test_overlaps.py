@@ -11,8 +11,8 @@ from mooring import Robot
 from mooring.geometry import Array, placement
 from mooring.kinematics.overlaps import Surroundings, clearances, clusters, pairs_of, survey
 from mooring.model import Box, Capsule, Cylinder, Hull, PlacedShape, Placement, Sphere
-from mooring.model.collision.hulls import hull_mesh
 from mooring.model.shapes import Shape
+from mooring.model.shapes.hulls import hull_mesh
 from tests.support import line_tender
 
 

@@ -108,7 +108,7 @@ class RoundTrips(unittest.TestCase):
             for name, link in robot.links.items():
                 place = Placement.of({"xyz": random.normal(size=3), "rpy": random.normal(size=3)})
                 if seed % 2:
-                    link.given_collisions.append(PlacedShape(Capsule(0.2, 0.5), place, "rod"))
+                    link.collision = PlacedShape(Capsule(0.2, 0.5), place, "rod")
                 robot.add_frame(f"on_{name}", link=name, at=place, role="tool")
             self.assert_same_machine(robot, self.resolve(robot))
 

@@ -43,7 +43,7 @@ class Schema(unittest.TestCase):
         for file in scenes:
             entries = YAML(typ="safe", pure=True).load(file)
             self.assertEqual([e.message for e in self.validator.iter_errors(entries)], [], file)
-            for wrong in ({"robots": {"one": {}}}, {"gravity": 9.81}, {"links": {}}):
+            for wrong in ({"robots": {"one": {}}}, {"gravity": 9.81}, {"linkz": {}}):
                 self.assertFalse(self.validator.is_valid({**entries, **wrong}), wrong)
 
     def test_it_agrees_with_the_loader_on_good_and_bad_documents(self) -> None:

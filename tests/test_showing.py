@@ -20,7 +20,7 @@ from mooring.drawing.palette import DIFFERENT, rgb
 from mooring.drawing.report import report_robot
 from mooring.errors import ModelError
 from mooring.kinematics import link_poses
-from mooring.model.shape_meshes import ball, turned
+from mooring.model.shapes.bodies import ball, turned
 from tests.support import folder_for, line_tender, run_mooring
 
 

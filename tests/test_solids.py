@@ -9,7 +9,7 @@ from mooring import read_cad
 from mooring.cad import Mesh
 from mooring.demo.modelling import ball, box, cone, cut, cylinder
 from mooring.demo.step_writer import Group, write_step
-from mooring.model.shape_meshes import turned
+from mooring.model.shapes.bodies import turned
 from tests.parts import steel
 from tests.support import folder_for
 

@@ -14,7 +14,7 @@ from mooring.cad.solid import sum_of_solids
 from mooring.demo import LINE_TENDER, modelling
 from mooring.demo.step_writer import Group, Product, write_step
 from mooring.errors import DocumentError, ModelError
-from mooring.model.shape_meshes import turned
+from mooring.model.shapes.bodies import turned
 from tests.support import folder_for
 from tests.test_cad import BOX, BOX_FACES
 

@@ -12,7 +12,7 @@ from mooring.cad.part import Geometry, Part
 from mooring.cad.touching.kernels.triangles import closest
 from mooring.demo import LINE_TENDER
 from mooring.geometry import placement, rotation_from_rpy
-from mooring.model.shape_meshes import ball, box
+from mooring.model.shapes.bodies import ball, box
 
 
 def part(name: str, mesh: Mesh, place: np.ndarray) -> Part:

@@ -93,8 +93,8 @@ class RoundTrip(unittest.TestCase):
         self.assertEqual(len(list((file.parent / "tender_meshes").iterdir())), 36)
         frames = robot.link_frames()
         for name, link in robot.links.items():
-            ours = link.visuals(robot.materials)
-            for one, other in zip(ours, back.links[name].extra_visuals, strict=True):
+            ours = link.shown(robot.materials)
+            for one, other in zip(ours, back.links[name].visuals, strict=True):
                 self.assertEqual((one.name, one.color), (other.name, other.color))
                 np.testing.assert_allclose(
                     other.placement.matrix, one.in_link(frames[name]), atol=1e-12
@@ -125,7 +125,7 @@ class Reading(unittest.TestCase):
         self.assertEqual((end.axis, end.limits.lower, end.limits.upper), ((1, 0, 0), 0, 0.1))
         q = kinematics.configuration(robot, {"turn": 0.4})
         self.assertAlmostEqual(q[1], 0.05 * 0.4 + 0.01)
-        (visual,), (collision,) = robot.links["arm"].extra_visuals, robot.links["arm"].collisions
+        (visual,), (collision,) = robot.links["arm"].visuals, robot.links["arm"].collisions
         self.assertEqual((visual.shape, visual.color), (Box((1, 0.1, 0.1)), "#ff8000"))
         self.assertEqual(collision.shape, Cylinder(0.05, 1))
 
@@ -174,7 +174,7 @@ class Reading(unittest.TestCase):
         (folder / "arm.urdf").write_text(text)
         self.assertIn("pair.glb is not there", "\n".join(mooring.read(folder / "arm.urdf").notes))
         robot = mooring.read(folder / "arm.urdf", search=[folder / "elsewhere"])
-        (visual,) = robot.links["arm"].extra_visuals
+        (visual,) = robot.links["arm"].visuals
         np.testing.assert_allclose(np.ptp(visual.shape.mesh.vertices, axis=0), (4, 2, 3), atol=1e-6)
         colors = sorted(visual.shape.mesh.paint.colors)
         for found, true in zip(colors, ("#3f6f8f", "#d9822b"), strict=True):

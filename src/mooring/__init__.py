@@ -8,7 +8,12 @@ from __future__ import annotations
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
+from mooring import outlet
+
 if TYPE_CHECKING:
+    from collections.abc import Mapping
+    from pathlib import Path
+
     from mooring import demo, dynamics, kinematics
     from mooring.cad import Assembly, read_cad
     from mooring.checks import check
@@ -67,6 +72,15 @@ __all__ = [
     "read_scene",
     "simulate",
 ]
+
+
+def _write(robot: Robot, file: Path, posture: str | Mapping[str, float | str] | None) -> list[str]:
+    from mooring.formats import write
+
+    return write(robot, file, posture)
+
+
+outlet.provide(_write)
 
 
 def __getattr__(name: str) -> Any:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 
@@ -16,6 +16,33 @@ class Place:
 
     def __str__(self) -> str:
         return str(self.file) if self.line is None else f"{self.file}:{self.line}"
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One thing that is wrong with what a user gave.
+
+    Attributes:
+        message: what is wrong, in words, and what to do.
+        path: keys on the way to it, inside what is spoken of.
+        code: what sort of problem: `"value"`, `"missing"`, `"unknown-key"`, `"unknown-name"`,
+            `"taken"`, `"unit"` or `"syntax"`.
+        about: the kind and the name of an item that the problem names, and that is not there.
+        place: where it was written; None where that is not known.
+    """
+
+    message: str
+    path: tuple[str | int, ...] = ()
+    code: str = "value"
+    about: tuple[str, str] | None = None
+    place: Place | None = None
+
+    def inside(self, *keys: str | int) -> Problem:
+        """The same of something that holds it under these keys."""
+        return replace(self, path=(*keys, *self.path))
+
+    def __str__(self) -> str:
+        return self.message if self.place is None else f"{self.place}: {self.message}"
 
 
 class MooringError(Exception):
@@ -43,11 +70,11 @@ class RunError(MooringError):
 
 
 class DocumentError(InputError):
-    """Everything wrong with one document, each line with its place."""
+    """Everything wrong with one document, each problem with its place."""
 
-    def __init__(self, problems: Sequence[tuple[Place, str]]) -> None:
+    def __init__(self, problems: Sequence[Problem]) -> None:
         self.problems = tuple(problems)
-        super().__init__("\n".join(f"{place}: {message}" for place, message in self.problems))
+        super().__init__("\n".join(map(str, self.problems)))
 
 
 def did_you_mean(word: str, known: Sequence[str]) -> str:

@@ -14,7 +14,7 @@ from mooring.kinematics import Mobility, configuration, mobility
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Surroundings
 from mooring.model import Inertia, Robot
-from mooring.model.shape_meshes import corners_of
+from mooring.model.shapes import corners_of
 from mooring.tree import Tree
 
 _STEPS = 8
@@ -49,14 +49,14 @@ class Subject:
     @cached_property
     def inertias(self) -> dict[str, Inertia | None]:
         """Mass properties in each link's coordinates."""
-        return {name: self.robot.inertia(name, frame) for name, frame in self.frames.items()}
+        return {name: self.robot.inertia(name) for name in self.frames}
 
     @cached_property
     def seen(self) -> dict[str, Array]:
         """All corners of what each link shows, in its own coordinates, (n, 3) [m]."""
         robot = self.robot
         return {
-            name: corners_of(link.visuals(robot.materials), self.frames[name])
+            name: corners_of(link.shown(robot.materials), self.frames[name])
             for name, link in robot.links.items()
         }
 

@@ -16,12 +16,12 @@ from mooring.cli.terminal import (
     counted,
     out,
     print_json,
-    read_robot,
+    read_anything,
 )
 
 
 def diff(
-    before: Annotated[Path, typer.Argument(metavar="A", help="A robot, .yaml or .urdf.")],
+    before: Annotated[Path, typer.Argument(metavar="A", help="A robot or scene, .yaml or .urdf.")],
     after: Annotated[Path, typer.Argument(metavar="B", help="Another, in any readable format.")],
     picture: Annotated[
         Path | None,
@@ -35,13 +35,13 @@ def diff(
     from mooring.model.comparing import differences
 
     with busy("comparing"):
-        first, second = (read_robot(file, allow_outside, search) for file in (before, after))
+        first, second = (read_anything(file, allow_outside, search) for file in (before, after))
         found = differences(first, second)
     if picture is not None:
         from mooring.drawing.comparison import compare_pictures
 
         with busy("drawing"):
-            compare_pictures(first, second).save(picture)
+            compare_pictures(first.robot, second.robot).save(picture)
     if json:
         print_json([asdict(difference) for difference in found])
     else:

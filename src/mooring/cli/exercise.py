@@ -98,7 +98,7 @@ def print_exercise(done: Exercise, written: list[Path]) -> None:
     from rich.table import Table
 
     from mooring.exercising.report import effort_cells, summary, where
-    from mooring.model.fields import dimension_of
+    from mooring.model.definition.fields import dimension_of
     from mooring.units import show
 
     console = out()

@@ -15,7 +15,7 @@ from mooring.cli.terminal import (
     busy,
     out,
     print_json,
-    read_robot,
+    read_anything,
 )
 
 
@@ -34,11 +34,11 @@ def export(
     search: Search = None,
     json: Json = False,
 ) -> None:
-    """Write a robot in an open format, listing what the format cannot carry."""
+    """Write a robot or a scene in an open format, listing what the format cannot carry."""
+    from mooring.formats import write_scene
 
     with busy(f"exporting {file.name}"):
-        robot = read_robot(file, allow_outside, search)
-        losses = robot.write(output, posture=posture)
+        losses = write_scene(read_anything(file, allow_outside, search), output, posture)
     if json:
         print_json({"file": str(output), "not_carried": losses})
         return

@@ -40,7 +40,7 @@ def film(
     from mooring.drawing.filming import Filming
     from mooring.drawing.runs import draw_run
     from mooring.exercising import exercise
-    from mooring.formats import read
+    from mooring.formats import read_scene
     from mooring.simulation import MODEL_FILE, Recording
     from mooring.units import to_si
 
@@ -54,7 +54,7 @@ def film(
         folder = file if file.is_dir() else file.parent
         with busy(f"reading {folder.name}"):
             recording = Recording.read(folder)
-            robot = read(folder / MODEL_FILE)
+            robot = read_scene(folder / MODEL_FILE).robot
         with busy("filming"):
             draw_run(robot, recording, output, filming=filming)
     else:

@@ -11,7 +11,6 @@ from mooring.cli.running import paced, write_run
 from mooring.cli.terminal import AllowOutside, Search, busy, out
 
 if TYPE_CHECKING:
-    from mooring.model.scene import Scene
     from mooring.simulation import Finding, Recording
 
 
@@ -58,18 +57,19 @@ def run(
 
     Ctrl-C ends the run and keeps what was recorded. The exit code is 1 if it failed.
     """
+    from mooring.formats import read_scene
     from mooring.simulation import Recording as Kept
     from mooring.simulation import Simulation, run_length
 
     with busy(f"reading {file.name}"):
-        scene = _scene(file, allow_outside, search)
+        scene = read_scene(file, allow_outside=allow_outside, search=search or ())
     robot = scene.robot
     if motion is None and posture is None and scene.motion is None and len(robot.motions) == 1:
         motion = next(iter(robot.motions))
     pace = _pace(speed)
     with busy("planning"):
         simulation = Simulation(
-            scene if scene.ground is not None or scene.start else robot,
+            scene,
             motion=motion, posture=posture, step=_number(step), rate=_number(rate),
             powered=motors, stepper=stepper, seed=seed,  # type: ignore[arg-type]
         )  # fmt: skip
@@ -86,15 +86,6 @@ def run(
         out().print(f"wrote {path}", soft_wrap=True)
     if not recording.complete:
         raise typer.Exit(1)
-
-
-def _scene(file: Path, allow_outside: bool, search: list[Path] | None) -> Scene:
-    from mooring.formats import read, read_scene
-    from mooring.model.scene import Scene
-
-    if file.suffix.lower() in (".yaml", ".yml"):
-        return read_scene(file, allow_outside=allow_outside)
-    return Scene.of(read(file, allow_outside=allow_outside, search=search or ()))
 
 
 def _say(recording: Recording, what: str) -> None:

@@ -75,13 +75,14 @@ def write_run(
     from mooring.drawing.plots import save_plots
     from mooring.drawing.runs import Stage, draw_moments, draw_run
     from mooring.files import write_whole
+    from mooring.formats import write_scene
     from mooring.simulation import MODEL_FILE, write_animation
 
     robot = simulation.robot
     folder.mkdir(parents=True, exist_ok=True)
     written = recording.write(folder)
     recording.write_csv(folder / "recording.csv")
-    robot.write(folder / MODEL_FILE)
+    write_scene(simulation.scene, folder / MODEL_FILE)
     written += [folder / "recording.csv", folder / MODEL_FILE]
     moved = len(recording.table) > 1
     if moved and plot:
@@ -93,7 +94,7 @@ def write_run(
         with busy("writing the report"):
             report_run(robot, recording, folder / "report.html")
         written.append(folder / "report.html")
-    seen = any(link.parts or link.extra_visuals for link in robot.links.values())
+    seen = any(link.parts or link.visuals for link in robot.links.values())
     if not seen or not len(recording.table):
         return written
     states = recording.positions()

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from rich.console import Console
 
     from mooring.model import Robot
+    from mooring.model.scene import Scene
 
 RobotFile = Annotated[
     Path, typer.Argument(metavar="ROBOT", help="A document (.yaml) or a URDF file (.urdf).")
@@ -44,6 +45,13 @@ def read_robot(file: Path, allow_outside: bool, search: list[Path] | None) -> Ro
     from mooring.formats import read
 
     return read(file, allow_outside=allow_outside, search=search or ())
+
+
+def read_anything(file: Path, allow_outside: bool, search: list[Path] | None) -> Scene:
+    """The scene that a command is about; a robot by itself is one, too."""
+    from mooring.formats import read_scene
+
+    return read_scene(file, allow_outside=allow_outside, search=search or ())
 
 
 @cache

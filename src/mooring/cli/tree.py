@@ -38,8 +38,7 @@ def tree(
 
     with busy(f"reading {file.name}"):
         robot = read_robot(file, allow_outside, search)
-        frames = robot.link_frames()
-        inertias = {name: robot.inertia(name, frames[name]) for name in robot.links}
+        inertias = {name: robot.inertia(name) for name in robot.links}
     root = roots(robot)[0]
     if json:
         print_json({"robot": robot.name, "root": _as_dict(robot, root, inertias)})

@@ -12,7 +12,7 @@ from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array, rotation_about
 from mooring.kinematics import link_poses
 from mooring.model import Robot
-from mooring.model.fields import dimension_of
+from mooring.model.definition.fields import dimension_of
 from mooring.tree import Tree
 from mooring.units import show
 

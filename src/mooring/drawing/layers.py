@@ -11,7 +11,7 @@ from mooring.drawing.palette import AXES, COLLISION, DIMENSION, MASS, PLAIN
 from mooring.drawing.pieces import Layer, Piece
 from mooring.geometry import Array, frame_along, placement
 from mooring.model import Robot
-from mooring.model.shape_meshes import arrow, ball, mesh_of
+from mooring.model.shapes.bodies import arrow, ball
 from mooring.tree import Tree
 from mooring.units import show
 
@@ -57,9 +57,9 @@ class Posed:
 def visual(posed: Posed) -> None:
     """What each link looks like."""
     for name, link in posed.robot.links.items():
-        for shape in link.visuals(posed.robot.materials):
+        for shape in link.shown(posed.robot.materials):
             place = posed.pose(name) @ shape.in_link(posed.frame(name))
-            posed.pieces.append(Piece(mesh_of(shape.shape), place, shape.color or PLAIN))
+            posed.pieces.append(Piece(shape.shape.mesh, place, shape.color or PLAIN))
 
 
 def collision(posed: Posed) -> None:
@@ -67,7 +67,7 @@ def collision(posed: Posed) -> None:
     for name, link in posed.robot.links.items():
         for shape in link.collisions:
             place = posed.pose(name) @ shape.in_link(posed.frame(name))
-            posed.pieces.append(Piece(mesh_of(shape.shape), place, COLLISION, Layer.GLASS))
+            posed.pieces.append(Piece(shape.shape.mesh, place, COLLISION, Layer.GLASS))
 
 
 def frames(posed: Posed) -> None:

@@ -13,7 +13,7 @@ from mooring.geometry import Array
 from mooring.kinematics import closed, loop_freedoms
 from mooring.kinematics.mechanism.drivers import transmission
 from mooring.model import Robot
-from mooring.model.fields import Motion
+from mooring.model.definition.fields import Motion
 from mooring.tree import Tree
 
 _ROUNDS = 2

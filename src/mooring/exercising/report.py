@@ -7,7 +7,7 @@ from typing import Any
 from mooring.exercising.efforts import HoldingEffort
 from mooring.exercising.perform import Exercise
 from mooring.kinematics.overlaps import Meeting
-from mooring.model.fields import dimension_of
+from mooring.model.definition.fields import dimension_of
 from mooring.units import show
 
 

@@ -10,7 +10,7 @@ from mooring.errors import RunError
 from mooring.geometry import Array
 from mooring.kinematics import follow
 from mooring.kinematics.mechanism.drivers import transmission
-from mooring.model.fields import Motion, dimension_of
+from mooring.model.definition.fields import Motion, dimension_of
 from mooring.tree import Tree
 from mooring.tree.arrays import TreeArrays
 from mooring.units import show

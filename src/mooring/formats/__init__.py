@@ -1,5 +1,5 @@
 """Files in, files out."""
 
-from mooring.formats.door import READABLE, WRITABLE, read, read_scene, write
+from mooring.formats.suffixes import READABLE, WRITABLE, read, read_scene, write, write_scene
 
-__all__ = ["READABLE", "WRITABLE", "read", "read_scene", "write"]
+__all__ = ["READABLE", "WRITABLE", "read", "read_scene", "write", "write_scene"]

@@ -17,14 +17,17 @@ from mooring.cad import Mesh
 from mooring.files import write_text
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.ply import write_ply
-from mooring.geometry import Array, rpy_from_rotation
-from mooring.model import Box, Hull, Inertia, Joint, MeshShape, PlacedShape, Robot, Sphere
-from mooring.model.fields import Described
+from mooring.geometry import rpy_from_rotation
+from mooring.model import Hull, MeshShape, PlacedShape, Robot
+from mooring.model.definition.described import Described
 from mooring.model.placement import Placement
+from mooring.model.registry import KINDS
+from mooring.model.robot.copying import resolved
+from mooring.model.scene import Scene
 
 
 def write_json(robot: Robot, file: Path) -> list[str]:
-    """Write the resolved description.
+    """Write the resolved description of a robot.
 
     Returns:
         What it cannot carry, a sentence each.
@@ -32,21 +35,46 @@ def write_json(robot: Robot, file: Path) -> list[str]:
     Raises:
         UnsoundRobotError: the robot is no tree.
     """
+    return _write(robot, {"mooring": 1, **_head(robot)}, file)
+
+
+def write_scene_json(scene: Scene, file: Path) -> list[str]:
+    """Write the resolved description of a scene; of a robot by itself, that of the robot.
+
+    Returns:
+        What it cannot carry, a sentence each.
+
+    Raises:
+        UnsoundRobotError: it is no tree.
+    """
+    if scene.alone:
+        return write_json(scene.robot, file)
+    head = {key: value for key, value in _head(scene.robot).items() if key != "base"}
+    settings = {key: value for key, value in _plain(scene.settings).items() if value != {}}
+    return _write(scene.robot, {"mooring": 1, "kind": "scene", **head, **settings}, file)
+
+
+def _head(robot: Robot) -> dict[str, Any]:
+    head: dict[str, Any] = _plain(robot.head)
+    head["checks"] = {key: value for key, value in head["checks"].items() if value}
+    return head if head["checks"] else {k: v for k, v in head.items() if k != "checks"}
+
+
+def _write(robot: Robot, head: dict[str, Any], file: Path) -> list[str]:
     meshes = MeshesBeside(file, ".ply")
-    described = resolved(robot, meshes)
+    described = {**head, **sections(robot, meshes)}
     meshes.write(_write_mesh)
     write_text(file, json.dumps(described, indent=1, ensure_ascii=False) + "\n")
-    computed = [name for name, entry in described["links"].items() if "inertia" in entry]
     losses = []
-    if computed:
+    if any("inertia" in entry for entry in described["links"].values()):
         losses.append("masses are given now: from what they were computed is left out")
     if any(link.parts for link in robot.links.values()):
         losses.append("parts are shapes now: from which CAD they came is left out")
     return losses
 
 
-def resolved(robot: Robot, meshes: MeshesBeside) -> dict[str, Any]:
-    """The description as plain values, with the keys of a document.
+def sections(robot: Robot, meshes: MeshesBeside) -> dict[str, Any]:
+    """The items of a robot as plain values, with the keys of a document.
 
     Args:
         robot: a sound tree.
@@ -55,111 +83,59 @@ def resolved(robot: Robot, meshes: MeshesBeside) -> dict[str, Any]:
     Raises:
         UnsoundRobotError: the robot is no tree.
     """
-    frames = robot.link_frames()
-    sections = {
-        "materials": {
-            name: _entry(material)
-            for name in dict.fromkeys(
-                link.surface or link.material for link in robot.links.values()
-            )
-            if name is not None and (material := robot.materials.get(name)) is not None
-        },
-        "links": {name: _link(robot, name, frames[name], meshes) for name in robot.links},
-        "frames": {
-            name: {"link": f.link, "role": f.role, "at": _place(f.at, frames[f.link])}
-            for name, f in robot.frames.items()
-        },
-        "joints": {name: _joint(joint, frames) for name, joint in robot.joints.items()},
-        "couplings": _plain(robot.couplings),
-        "closures": {
-            name: {**_entry(closure), "at": _place(closure.at, frames[closure.between[0]])}
-            for name, closure in robot.closures.items()
-        },
-        "springs": {
-            name: {**_entry(spring), "rest_length": float(robot.tree().springs.length[k])}
-            for k, (name, spring) in enumerate(robot.springs.items())
-        },
-        "allowances": [
-            {"between": list(pair), "because": why} for pair, why in robot.allowances.items()
-        ],
-        "motors": _plain(robot.motors),
-        "sensors": _plain(robot.sensors),
-        "postures": robot.postures,
-        "checks": {k: v for k, v in _entry(robot.checks).items() if v},
-        "motions": {name: [_entry(s) for s in steps] for name, steps in robot.motions.items()},
-    }
-    head = {"mooring": 1, "name": robot.name, "base": robot.base}
-    return {**head, **{key: section for key, section in sections.items() if section}}
+    bare = resolved(robot)
+    found: dict[str, Any] = {}
+    for kind in KINDS.values():
+        items = bare.section(kind.name)
+        if kind.name == "allowance":
+            entries: Any = [{"between": list(pair), "because": why} for pair, why in items.items()]
+        else:
+            entries = {name: _plain(item, meshes) for name, item in items.items()}
+        if entries:
+            found[kind.section] = entries
+    return found
 
 
-def _link(robot: Robot, name: str, frame: Array, meshes: MeshesBeside) -> dict[str, Any]:
-    link = robot.links[name]
-    inertia = robot.inertia(name, frame)
-    entry = {} if inertia is None else _mass(inertia)
-    visuals = [_shape(shape, frame, meshes) for shape in link.visuals(robot.materials)]
-    collisions = [_shape(shape, frame, meshes) for shape in link.collisions]
-    if visuals:
-        entry["visuals"] = visuals
-    if collisions:
-        entry["collision"] = collisions
-    elif link.collision_rules is not None:
-        entry["collision"] = "none"
-    touches = link.surface or link.material
-    if touches in robot.materials:
-        entry["surface"] = touches
-    return entry
+def _plain(value: Any, meshes: MeshesBeside | None = None) -> Any:
+    """A value as JSON takes it and a document has it."""
+    if isinstance(value, PlacedShape):
+        return _shape(value, meshes)
+    if isinstance(value, Described):
+        entry = {
+            name: _plain(getattr(value, name), meshes)
+            for name, field in type(value).model_fields.items()
+            if not field.exclude and _said(value, name)
+        }
+        # What says that there is nothing to collide with is a word.
+        return {**entry, "collision": "none"} if entry.get("collision") == [] else entry
+    if isinstance(value, Placement):
+        turn = rpy_from_rotation(value.matrix[:3, :3]) + 0.0
+        return {"xyz": (value.matrix[:3, 3] + 0.0).tolist(), "rpy": turn.tolist()}
+    if isinstance(value, Mapping):
+        return {key: _plain(item, meshes) for key, item in value.items()}
+    if isinstance(value, (tuple, list)):
+        return [_plain(item, meshes) for item in value]
+    return value
 
 
-def _mass(inertia: Inertia) -> dict[str, Any]:
-    t = inertia.tensor
-    entry: dict[str, Any] = {
-        "mass": inertia.mass,
-        "centre": inertia.centre.tolist(),
-        "inertia": [t[0, 0], t[1, 1], t[2, 2], t[0, 1], t[0, 2], t[1, 2]],
-    }
-    if inertia.source == "assumed":
-        entry["assumed"] = True
-    return entry
+def _said(value: Described, name: str) -> bool:
+    """Whether a field is worth writing: not where nothing is said, nor a mere empty collection."""
+    held = getattr(value, name)
+    if held is None:
+        return False
+    if name == "collision":
+        return True
+    return not (isinstance(held, (tuple, Mapping)) and len(held) == 0)
 
 
-def _joint(joint: Joint, frames: Mapping[str, Array]) -> dict[str, Any]:
-    entry = {**_entry(joint), "at": _place(joint.at, frames[joint.parent])}
-    if not joint.has_axis:
-        return {key: entry[key] for key in ("type", "parent", "child", "at")}
-    return entry
-
-
-def _plain(items: Mapping[str, Described]) -> dict[str, Any]:
-    return {name: _entry(item) for name, item in items.items()}
-
-
-def _entry(item: Described) -> dict[str, Any]:
-    """What was said of an item, without what is not the user's to say."""
-    values: dict[str, Any] = item.model_dump(mode="json", exclude={"at"}, exclude_none=True)
-    return values
-
-
-def _place(place: Placement, frame: Array) -> dict[str, Any]:
-    return _numbers(place.in_link(frame))
-
-
-def _numbers(matrix: Array) -> dict[str, Any]:
-    turn = rpy_from_rotation(matrix[:3, :3]) + 0.0
-    return {"xyz": (matrix[:3, 3] + 0.0).tolist(), "rpy": turn.tolist()}
-
-
-def _shape(placed: PlacedShape, frame: Array, meshes: MeshesBeside) -> dict[str, Any]:
+def _shape(placed: PlacedShape, meshes: MeshesBeside | None) -> dict[str, Any]:
     shape = placed.shape
-    what: Any
     if isinstance(shape, MeshShape | Hull):
-        what = meshes.path(shape)
-    elif isinstance(shape, Box):
-        what = list(shape.size)
-    elif isinstance(shape, Sphere):
-        what = shape.radius
+        assert meshes is not None
+        written: Any = meshes.path(shape)
     else:
-        what = {"radius": shape.radius, "length": shape.length}
-    entry = {shape.kind: what, "at": _numbers(placed.in_link(frame))}
+        written = shape.written
+    entry = {shape.kind: written, "at": _plain(placed.placement)}
     if placed.name:
         entry["name"] = placed.name
     if placed.color is not None:

@@ -12,7 +12,7 @@ from mooring.cad import Axis
 from mooring.errors import ModelError
 from mooring.geometry import Array
 from mooring.model.chain import Chain
-from mooring.model.validation import define
+from mooring.model.definition.problems import define
 from mooring.units import show
 
 _KEYS = ("theta", "d", "a", "alpha")

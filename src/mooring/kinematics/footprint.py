@@ -11,7 +11,7 @@ from mooring.geometry import apply, inverse, placement
 from mooring.kinematics.configuration import configuration
 from mooring.kinematics.poses import link_poses
 from mooring.model import Placement, Robot
-from mooring.model.shape_meshes import corners_of
+from mooring.model.shapes import corners_of
 
 
 def footprint(
@@ -41,7 +41,7 @@ def footprint(
     poses = link_poses(tree, configuration(robot, posture, tree))
     lowest = np.inf
     for name, pose in zip(tree.links, poses, strict=True):
-        corners = corners_of(robot.links[name].visuals(robot.materials), frames[name])
+        corners = corners_of(robot.links[name].shown(robot.materials), frames[name])
         lowest = min(lowest, float(apply(pose, corners)[:, 2].min(initial=np.inf)))
     if not np.isfinite(lowest):
         raise ModelError(f"{robot.name} has no shapes, so nothing tells where it stands")

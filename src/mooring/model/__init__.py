@@ -1,16 +1,18 @@
 """The robot description: links, joints and everything that belongs to them."""
 
-from mooring.model.drive import Motor
+from mooring.model.closure import Closure
+from mooring.model.coupling import Coupling
 from mooring.model.frame import LinkFrame
 from mooring.model.inertia import Inertia
 from mooring.model.joint import Calibration, Joint, Limits, SoftLimits
 from mooring.model.link import Link
 from mooring.model.material import Material
 from mooring.model.motion import MotionStep
+from mooring.model.motor import Motor
 from mooring.model.placement import Placement
 from mooring.model.robot import Robot
 from mooring.model.shapes import Box, Capsule, Cylinder, Hull, MeshShape, PlacedShape, Sphere
-from mooring.model.ties import Closure, Coupling, Spring
+from mooring.model.spring import Spring
 
 __all__ = [
     "Box",

@@ -8,7 +8,9 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from mooring.geometry import Array, inverse, placement, rotation_about
-from mooring.model.fields import Angle, Described, Direction, Length, Lengths
+from mooring.model.definition.described import Table, Value
+from mooring.model.definition.fields import Angle, Direction, Length, Lengths
+from mooring.model.definition.markers import EndLinkName, LinkName
 from mooring.model.placement import Placement, PlacementField
 
 Step = tuple[Array, tuple[float, float, float]]
@@ -17,7 +19,7 @@ Step = tuple[Array, tuple[float, float, float]]
 _X, _Z = (1.0, 0.0, 0.0), (0.0, 0.0, 1.0)
 
 
-class TableRow(Described):
+class TableRow(Value):
     """One joint of a chain.
 
     Attributes:
@@ -38,13 +40,13 @@ class TableRow(Described):
     axis: Direction | None = None
     point: Lengths | None = None
     joint: str | None = None
-    link: str | None = None
-    limits: dict[str, Any] | None = None
+    link: EndLinkName | None = None
+    limits: Table[str, Any] | None = None
     damping: float | str = 0.0
     friction: float | str = 0.0
 
 
-class Chain(Described):
+class Chain(Value):
     """A chain of joints from a table.
 
     Attributes:
@@ -60,10 +62,10 @@ class Chain(Described):
     """
 
     name: str = Field(exclude=True)
-    base: str
+    base: LinkName
     at: PlacementField = Field(default_factory=Placement)
     convention: Literal["standard", "modified", "screws"]
-    rows: list[TableRow] = Field(min_length=1)
+    rows: tuple[TableRow, ...] = Field(min_length=1)
     end: PlacementField = Field(default_factory=Placement)
     frame: str | None = None
 

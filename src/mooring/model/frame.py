@@ -6,7 +6,8 @@ from typing import Any, Literal
 
 from pydantic import Field, model_validator
 
-from mooring.model.fields import Described
+from mooring.model.definition.described import Described
+from mooring.model.definition.markers import LinkName
 from mooring.model.placement import Placement, PlacementField
 
 Role = Literal["plain", "tool", "mount", "sensor"]
@@ -24,7 +25,7 @@ class LinkFrame(Described):
     """
 
     name: str = Field(exclude=True)
-    link: str
+    link: LinkName
     role: Role = "plain"
     at: PlacementField = Field(default_factory=Placement)
 
@@ -39,3 +40,6 @@ class LinkFrame(Described):
         if "at" in value:
             raise ValueError(f"give either 'at' or {', '.join(beside)}, not both")
         return {**{k: v for k, v in value.items() if k not in _PLACE}, "at": beside}
+
+    def placed_on(self) -> str:
+        return self.link

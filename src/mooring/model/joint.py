@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any, Self
 
+import numpy as np
 from pydantic import Field, field_validator, model_validator
 
-from mooring.model.fields import (
-    Described,
+from mooring.geometry import Array
+from mooring.model.definition.described import Described
+from mooring.model.definition.fields import (
     Direction,
     JointDamping,
     JointEffort,
@@ -17,12 +19,32 @@ from mooring.model.fields import (
     JointVelocity,
     Motion,
 )
-from mooring.model.placement import Placement, PlacementField
+from mooring.model.definition.markers import EndLinkName
+from mooring.model.joint_kinds import JOINT_KINDS, JointKind, JointType, motion_of
+from mooring.model.placement import Placement, PlacementField, axis_along
 
-JointType = Literal["fixed", "revolute", "continuous", "prismatic", "floating"]
+
+class _OfAJoint(Described):
+    """What is measured as its joint moves; it is told how, which is not the user's to say."""
+
+    motion: Motion = Field(default="rotation", exclude=True)
+
+    @classmethod
+    def of_motion(cls, value: Any, motion: Motion) -> Any:
+        """What is said, by a joint that turns or slides."""
+        if isinstance(value, dict):
+            if "motion" in value:
+                raise ValueError("unknown key 'motion'")
+            return {"motion": motion, **value}
+        if isinstance(value, cls) and value.motion != motion:
+            if value.model_dump(exclude_defaults=True):
+                turns = "turns" if motion == "rotation" else "slides"
+                raise ValueError(f"these are not of a joint that {turns}; give them anew, too")
+            return cls(motion=motion)
+        return value
 
 
-class SoftLimits(Described):
+class SoftLimits(_OfAJoint):
     """Where a controller keeps a joint before it comes to its stops.
 
     Near them the allowed speed is `position_gain` times the way that is left, and beyond the
@@ -34,14 +56,13 @@ class SoftLimits(Described):
         velocity_gain: effort per excess of speed [N m s/rad or N s/m].
     """
 
-    motion: Motion = Field("rotation", exclude=True)
     lower: JointPosition | None = None
     upper: JointPosition | None = None
-    position_gain: float = Field(0.0, ge=0)
-    velocity_gain: JointDamping = Field(0.0, ge=0)
+    position_gain: float = Field(default=0.0, ge=0, allow_inf_nan=False)
+    velocity_gain: JointDamping = Field(default=0.0, ge=0)
 
 
-class Limits(Described):
+class Limits(_OfAJoint):
     """What a joint can do; what is not given is not limited.
 
     Attributes:
@@ -51,7 +72,6 @@ class Limits(Described):
         soft: where a controller keeps it before it comes to its stops.
     """
 
-    motion: Motion = Field("rotation", exclude=True)
     lower: JointPosition | None = None
     upper: JointPosition | None = None
     velocity: JointVelocity | None = None
@@ -61,10 +81,10 @@ class Limits(Described):
     @field_validator("soft", mode="before")
     @classmethod
     def _soft_limits_know_the_motion(cls, value: Any, info: Any) -> Any:
-        return _with_motion(value, info.data.get("motion", "rotation"))
+        return SoftLimits.of_motion(value, info.data.get("motion", "rotation"))
 
 
-class Calibration(Described):
+class Calibration(_OfAJoint):
     """Positions at which a reference switch changes; they tell a controller where the joint is.
 
     Attributes:
@@ -72,7 +92,6 @@ class Calibration(Described):
         falling: where it goes off as the position grows [rad or m].
     """
 
-    motion: Motion = Field("rotation", exclude=True)
     rising: JointPosition | None = None
     falling: JointPosition | None = None
 
@@ -101,18 +120,23 @@ class Joint(Described):
 
     name: str = Field(exclude=True)
     type: JointType
-    motion: Motion = Field("rotation", exclude=True)
-    parent: str
-    child: str
+    motion: Motion = Field(default="rotation", exclude=True, validate_default=True)
+    parent: EndLinkName
+    child: EndLinkName
     at: PlacementField = Field(default_factory=Placement)
     axis: Direction = (0.0, 0.0, 1.0)
-    limits: Limits = Field(default_factory=lambda: Limits(motion="rotation"))
-    damping: JointDamping = Field(0.0, ge=0)
-    friction: JointEffort = Field(0.0, ge=0)
-    stiffness: JointStiffness = Field(0.0, ge=0)
+    limits: Limits = Field(default_factory=lambda: Limits(motion="rotation"), validate_default=True)
+    damping: JointDamping = Field(default=0.0, ge=0)
+    friction: JointEffort = Field(default=0.0, ge=0)
+    stiffness: JointStiffness = Field(default=0.0, ge=0)
     rest: JointPosition = 0.0
-    rotor_inertia: JointInertia = Field(0.0, ge=0)
+    rotor_inertia: JointInertia = Field(default=0.0, ge=0)
     calibration: Calibration | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _an_axis_of_the_cad_tells_its_direction(cls, value: Any, info: Any) -> Any:
+        return axis_along(value, info)
 
     @field_validator("motion", mode="before")
     @classmethod
@@ -122,47 +146,46 @@ class Joint(Described):
     @field_validator("limits", mode="before")
     @classmethod
     def _limits_know_the_motion(cls, value: Any, info: Any) -> Any:
-        return _with_motion(value, motion_of(info.data.get("type", "revolute")))
+        return Limits.of_motion(value, motion_of(info.data.get("type", "revolute")))
 
     @field_validator("calibration", mode="before")
     @classmethod
     def _calibration_knows_the_motion(cls, value: Any, info: Any) -> Any:
-        return _with_motion(value, motion_of(info.data.get("type", "revolute")))
+        return Calibration.of_motion(value, motion_of(info.data.get("type", "revolute")))
 
     @model_validator(mode="after")
     def _what_floats_has_no_axis(self) -> Joint:
         if self.type != "floating":
             return self
-        for key in ("lower", "upper", "velocity", "effort", "soft"):
-            if getattr(self.limits, key) is not None:
-                raise ValueError("a floating joint has no limits")
+        if self.limits.model_dump(exclude_defaults=True):
+            raise ValueError("a floating joint has no limits")
         for key in ("damping", "friction", "stiffness", "rotor_inertia"):
             if getattr(self, key):
                 raise ValueError(f"a floating joint has no {key}")
         return self
 
-    model_config = Described.model_config | {"validate_default": True}
+    @property
+    def kind(self) -> JointKind:
+        """What sort of joint it is, in numbers."""
+        return JOINT_KINDS[self.type]
 
     @property
     def moves(self) -> bool:
         """Whether the joint lets its child move."""
-        return self.type != "fixed"
+        return self.kind.freedoms > 0
 
     @property
     def has_axis(self) -> bool:
         """Whether it turns or slides: it has one coordinate, named like itself."""
-        return self.type not in ("fixed", "floating")
+        return self.kind.has_axis
 
+    def placed_on(self) -> str:
+        return self.parent
 
-def motion_of(joint_type: str) -> Motion:
-    """Whether a joint of this type slides or turns."""
-    return "translation" if joint_type == "prismatic" else "rotation"
-
-
-def _with_motion(value: Any, motion: Motion) -> Any:
-    """An entry that is told whether its joint turns or slides, which is not the user's to say."""
-    if not isinstance(value, dict):
-        return value
-    if "motion" in value:
-        raise ValueError("unknown key 'motion'")
-    return {"motion": motion, **value}
+    def mirrored(self, mirror: Array) -> Self:
+        image = super().mirrored(mirror)
+        if self.motion == "translation":
+            return image
+        # What turns to the left turns to the right in the mirror.
+        turned = tuple(float(v) + 0.0 for v in -np.array(image.axis))
+        return image.model_copy(update={"axis": turned})

@@ -3,77 +3,182 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from functools import cached_property
+from dataclasses import replace
+from typing import TYPE_CHECKING, Annotated, Any, Self
+
+import numpy as np
+from pydantic import BeforeValidator, Field, ValidationInfo, WithJsonSchema, model_validator
 
 from mooring.cad import Part
+from mooring.errors import ModelError
 from mooring.geometry import Array
-from mooring.model.collision import CollisionRule, Fit, fit
+from mooring.model.collision import Collision, CollisionRule, Fit, chosen_parts, fit
+from mooring.model.definition.described import Described, Table
+from mooring.model.definition.fields import Density, Mass, Moments, Point
+from mooring.model.definition.mirroring import moments_of, tensor_of
+from mooring.model.definition.problems import EntryError
 from mooring.model.inertia import Inertia
 from mooring.model.mass import PointMass, link_inertia
-from mooring.model.material import Material
+from mooring.model.material import Material, MaterialName
 from mooring.model.placement import Placement
 from mooring.model.shapes import MeshShape, PlacedShape
+from mooring.model.shapes.placed import read_shape
+
+if TYPE_CHECKING:
+    from mooring.model.robot import Robot
 
 
-@dataclass(eq=False)
-class Link:
+def _parts(value: Any, info: ValidationInfo) -> Any:
+    """Parts as they are, or the name patterns of parts of the context's CAD."""
+    patterns = (value,) if isinstance(value, str) else tuple(value)
+    if not any(isinstance(item, str) for item in patterns):
+        return patterns
+    if info.context is None:
+        raise ValueError("parts by name need a CAD file; give the parts themselves")
+    return info.context.parts(patterns)
+
+
+_PATTERNS = WithJsonSchema(
+    {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]}
+)
+Parts = Annotated[tuple[Part, ...], BeforeValidator(_parts), _PATTERNS]
+"""Parts; a document gives the name patterns of those it takes from its CAD."""
+
+
+def _shapes(value: Any, info: ValidationInfo) -> Any:
+    shapes = []
+    for number, item in enumerate(value):
+        try:
+            shapes.append(read_shape(item, info))
+        except EntryError as error:
+            raise error.inside(number) from None
+    return tuple(shapes)
+
+
+Shapes = Annotated[
+    tuple[PlacedShape, ...],
+    BeforeValidator(_shapes),
+    WithJsonSchema({"type": "array", "items": {"$comment": "a shape"}}),
+]
+
+
+class Link(Described):
     """One rigid body.
 
     Attributes:
         name: unique among the robot's links.
-        parts: the CAD parts that move together as this link.
-        material: the name of the material of its parts; None leaves each part the material that
-            the CAD file states.
+        parts: the CAD parts that move together as this link; by name patterns in a document.
+        material: of its parts; without it each keeps what its CAD file states.
         density: of its parts, instead of a material [kg/m^3].
-        part_materials: materials of single parts, as name patterns and materials; these come first.
-        weighed: the mass it was weighed at [kg]; scales what the geometry gives.
-        given_inertia: mass properties given in full, in link coordinates; wins over the parts.
-        points: masses added to its parts.
+        part_materials: materials of single parts, by name pattern; these come first.
+        mass: as weighed, which scales what the geometry gives; or given with an inertia [kg].
+        points: masses added to its parts: mass and at, in link coordinates.
         assumed: whether its mass is nothing but a guess.
-        extra_visuals: shapes to draw besides the parts.
-        collision_rules: by which shapes are fitted around its parts; None where nothing was said.
-        given_collisions: shapes it collides with besides those.
+        centre: the centre of mass in link coordinates [m], where it is given and not computed.
+        inertia: about the centre of mass: three principal moments, or ixx, iyy, izz, ixy, ixz, iyz.
+        visuals: shapes and meshes to show besides the parts.
+        carrier: whether it only connects the simple joints of a compound one, and needs no mass.
+        surface: the material that it touches others with, where that is not `material`.
+        collision: a rule (box, cylinder, capsule, sphere, hull, pieces, mesh, auto, none), a rule
+            with its numbers, a shape, a mesh, or a list of such; nothing said where it is none.
         cad_frame: the link's frame in the coordinates of the CAD that its parts come from, (4, 4),
             for a link that came with another robot; None where that is this robot's own CAD.
-        carrier: whether it only connects the simple joints of a compound one; it has no mass.
-        surface: the material that it touches others with, where that is not `material`.
         included_as: which inclusion it came with; links of different inclusions share parts.
     """
 
-    name: str
-    parts: tuple[Part, ...] = ()
-    material: str | None = None
-    density: float | None = None
-    part_materials: tuple[tuple[str, str], ...] = ()
-    weighed: float | None = None
-    given_inertia: Inertia | None = None
+    name: str = Field(exclude=True)
+    parts: Parts = ()
+    material: MaterialName | None = None
+    density: Density | None = Field(default=None, gt=0)
+    part_materials: Table[str, MaterialName] = Field(default_factory=dict)
     points: tuple[PointMass, ...] = ()
     assumed: bool = False
-    extra_visuals: list[PlacedShape] = field(default_factory=list)
-    collision_rules: tuple[CollisionRule, ...] | None = None
-    given_collisions: list[PlacedShape] = field(default_factory=list)
-    cad_frame: Array | None = None
+    mass: Mass | None = Field(default=None, gt=0)
+    centre: Point | None = None
+    inertia: Moments | None = None
+    visuals: Shapes = ()
     carrier: bool = False
-    surface: str | None = None
-    included_as: str = ""
+    surface: MaterialName | None = None
+    collision: Collision | None = None
+    cad_frame: Any = Field(default=None, exclude=True)
+    included_as: str = Field(default="", exclude=True)
 
-    @cached_property
+    @model_validator(mode="after")
+    def _what_is_said_of_its_mass_belongs_together(self) -> Link:
+        if self.material is not None and self.density is not None:
+            raise EntryError("link", [(("density",), "give either a material or a density")])
+        if self.inertia is not None and self.mass is None:
+            raise EntryError("link", [(("inertia",), "an inertia needs a mass beside it")])
+        if self.centre is not None and self.inertia is None:
+            text = "a centre of mass needs an inertia beside it"
+            raise EntryError("link", [(("centre",), text)])
+        for number, rule in enumerate(self.collision or ()):
+            if not isinstance(rule, CollisionRule):
+                continue
+            try:
+                chosen_parts(rule, self.parts)
+            except ModelError as error:
+                raise EntryError("link", [(("collision", number), str(error))]) from None
+        return self
+
+    # Mass.
+
+    @property
+    def weighed(self) -> float | None:
+        """The mass that scales what the geometry gives [kg]; None where there is none."""
+        return self.mass if self.inertia is None else None
+
+    @property
+    def given_inertia(self) -> Inertia | None:
+        """Mass properties given in full, in link coordinates; None where they are not."""
+        if self.inertia is None or self.mass is None:
+            return None
+        centre = np.array(self.centre or (0.0, 0.0, 0.0))
+        return Inertia(self.mass, centre, tensor_of(self.inertia), "given", "given in full")
+
+    def mass_properties(
+        self, link_frame: Array, materials: Mapping[str, Material]
+    ) -> Inertia | None:
+        """Mass properties in link coordinates; None where something needed is not known.
+
+        Args:
+            link_frame: the link's frame in CAD coordinates, (4, 4).
+            materials: the robot's own materials; the built-in table comes after them.
+        """
+        return link_inertia(self, link_frame, materials)
+
+    # Shapes.
+
+    @property
+    def collision_rules(self) -> tuple[CollisionRule, ...]:
+        """The rules by which shapes are fitted around its parts."""
+        return tuple(one for one in self.collision or () if isinstance(one, CollisionRule))
+
+    @property
+    def given_collisions(self) -> tuple[PlacedShape, ...]:
+        """The shapes it collides with besides those that are fitted."""
+        return tuple(one for one in self.collision or () if isinstance(one, PlacedShape))
+
+    @property
+    def collision_fits(self) -> list[Fit]:
+        """What its rules came to, one each."""
+        return [fit(rule, self.parts) for rule in self.collision_rules]
+
+    @property
     def collisions(self) -> list[PlacedShape]:
         """The shapes it collides with; fitted when first asked for, which takes a moment."""
         fitted = [shape for found in self.collision_fits for shape in found.shapes]
         return [*self.given_collisions, *(self._at_home(shape) for shape in fitted)]
 
-    @cached_property
-    def collision_fits(self) -> list[Fit]:
-        """What its rules came to, one each."""
-        return [fit(rule, self.parts) for rule in self.collision_rules or ()]
+    def shown(self, materials: Mapping[str, Material]) -> list[PlacedShape]:
+        """Everything that is drawn: the parts, then the extra shapes.
 
-    def visuals(self, materials: Mapping[str, Material]) -> list[PlacedShape]:
-        """Everything that is drawn: the parts, then the extra shapes."""
+        Args:
+            materials: the robot's own materials.
+        """
         material = materials.get(self.material or "")
         fallback = None if material is None else material.color
-        shown = [
+        parts = [
             self._at_home(
                 PlacedShape(
                     MeshShape(part.mesh, part.geometry.name or part.name),
@@ -84,20 +189,52 @@ class Link:
             )
             for part in self.parts
         ]
-        return shown + self.extra_visuals
-
-    def inertia(self, link_frame: Array, materials: Mapping[str, Material]) -> Inertia | None:
-        """Mass properties in link coordinates; None where something needed is not known.
-
-        Args:
-            link_frame: the link's frame in CAD coordinates, (4, 4).
-            materials: the robot's own materials; the built-in table comes after them.
-        """
-        return link_inertia(self, link_frame, materials)
+        return [*parts, *self.visuals]
 
     def _at_home(self, shape: PlacedShape) -> PlacedShape:
         """A shape found in CAD coordinates; on the link, where those are of another CAD."""
-        if self.cad_frame is None:
-            return shape
-        place = Placement(shape.placement.in_link(self.cad_frame))
-        return PlacedShape(shape.shape, place, shape.name, shape.color)
+        return shape if self.cad_frame is None else shape.on(self.cad_frame)
+
+    # What has a meaning of its own.
+
+    def placed_on(self) -> str:
+        return self.name
+
+    def mirrored(self, mirror: Array) -> Self:
+        assert self.cad_frame is not None
+        image = super().mirrored(mirror)
+        axis = "xyz"[int(np.argmin(np.diag(mirror)[:3]))]
+        parts = tuple(
+            replace(
+                old,
+                placement=mirror @ old.placement @ mirror,
+                geometry=old.geometry.mirrored(axis),
+            )
+            for old in self.parts
+        )
+        return image.model_copy(
+            update={
+                "parts": parts,
+                "cad_frame": mirror @ self.cad_frame @ mirror,
+            }
+        )
+
+    def resolved(self, robot: Robot) -> Self:
+        frame = robot.link_frames()[self.name]
+        found = robot.inertia(self.name)
+        touches = self.surface or self.material
+        shapes = tuple(shape.on(frame) for shape in self.collisions)
+        update: dict[str, Any] = {
+            "parts": (), "material": None, "density": None, "part_materials": {}, "points": (),
+            "surface": touches if touches in robot.materials else None,
+            "visuals": tuple(shape.on(frame) for shape in self.shown(robot.materials)),
+            "collision": None if self.collision is None else shapes,
+            "mass": None, "centre": None, "inertia": None,
+        }  # fmt: skip
+        if found is not None:
+            centre = tuple(float(v) for v in found.centre)
+            update |= {
+                "mass": float(found.mass), "centre": centre, "inertia": moments_of(found.tensor),
+                "assumed": found.source == "assumed",
+            }  # fmt: skip
+        return self.model_copy(update=update)

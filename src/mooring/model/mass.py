@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -11,7 +11,8 @@ from pydantic import Field
 
 from mooring.cad import Part
 from mooring.geometry import Array, inverse
-from mooring.model.fields import Described, Lengths, Mass
+from mooring.model.definition.described import Value
+from mooring.model.definition.fields import Mass, Point
 from mooring.model.inertia import Inertia, combined
 from mooring.model.material import Material, common_material
 from mooring.units import show
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
     from mooring.model.link import Link
 
 
-class PointMass(Described):
+class PointMass(Value):
     """Something heavy that the CAD does not show, such as a cable or ballast.
 
     Attributes:
@@ -29,7 +30,7 @@ class PointMass(Described):
     """
 
     mass: Mass = Field(gt=0)
-    at: Lengths = (0.0, 0.0, 0.0)
+    at: Point = (0.0, 0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -75,7 +76,7 @@ def link_inertia(
 
 def part_density(link: Link, part: Part, materials: Mapping[str, Material]) -> PartDensity | None:
     """A part's density; None where nobody says."""
-    for pattern, name in link.part_materials:
+    for pattern, name in link.part_materials.items():
         if part.matches(pattern):
             return _of_material(name, materials)
     if link.density is not None:
@@ -127,3 +128,9 @@ def _with_points(link: Link, body: Inertia | None) -> Inertia:
     if body is None:
         return combined(points, "given", f"{added} in {what}")
     return combined([body, *points], body.source, f"{body.detail}, and {added} in {what}")
+
+
+def total_mass(links: Iterable[Link], materials: Mapping[str, Material]) -> float:
+    """Mass of the links whose mass is known [kg]."""
+    found = (link.mass_properties(np.eye(4), materials) for link in links)
+    return sum(inertia.mass for inertia in found if inertia is not None)

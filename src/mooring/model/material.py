@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from pydantic import Field
 
-from mooring.model.fields import Color, Density, Described, Length
+from mooring.model.definition.described import Described
+from mooring.model.definition.fields import Color, Density, Length
+from mooring.model.definition.markers import Ref
 
 
 class Material(Described):
@@ -23,7 +27,7 @@ class Material(Described):
     name: str = Field(exclude=True)
     density: Density = Field(gt=0)
     color: Color | None = None
-    friction: float = Field(default=0.6, ge=0)
+    friction: float = Field(default=0.6, ge=0, allow_inf_nan=False)
     restitution: float = Field(default=0.0, ge=0, le=1)
     rolling_friction: Length = Field(default=0.0, ge=0)
     spinning_friction: Length = Field(default=0.0, ge=0)
@@ -63,3 +67,7 @@ def common_material(name: str) -> Material | None:
     """A material of the built-in table, or None."""
     density = COMMON_DENSITIES.get(name)
     return None if density is None else Material(name=name, density=density)
+
+
+MaterialName = Annotated[str, Ref(("material",), common=COMMON_DENSITIES.__contains__)]
+"""One of the robot's own, or of the built-in table."""

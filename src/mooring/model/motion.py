@@ -2,27 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
-from typing import Annotated, Literal
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Annotated, Any, Literal, Self
 
 import numpy as np
-from pydantic import BeforeValidator, Field, WithJsonSchema, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, ValidationInfo, model_validator
 
 from mooring.geometry import Array, placement, rotation_from_rpy, rpy_from_rotation
-from mooring.model.fields import Angles, Described, Duration, Lengths
-from mooring.units import to_si
+from mooring.model.definition.described import Table, Value
+from mooring.model.definition.fields import (
+    Angles,
+    Duration,
+    Lengths,
+    Speed,
+    TurningSpeed,
+)
+from mooring.model.definition.markers import (
+    FrameOrLinkName,
+    LinkName,
+    MovingJointName,
+    PostureName,
+)
+from mooring.model.posture import Position, read_positions
 
-Rename = Callable[[str], str]
 
-
-def _speed(dimension: str) -> tuple[BeforeValidator, WithJsonSchema]:
-    return (
-        BeforeValidator(lambda value: to_si(value, dimension)),
-        WithJsonSchema({"anyOf": [{"type": "number"}, {"type": "string"}]}),
-    )
-
-
-class ReachTarget(Described):
+class ReachTarget(Value):
     """Where a frame is to be.
 
     Attributes:
@@ -33,17 +37,16 @@ class ReachTarget(Described):
 
     xyz: Lengths
     rpy: Angles | None = None
-    on: str | None = None
+    on: LinkName | None = None
 
-    def mirrored(self, mirror: Array) -> ReachTarget:
-        """The same in a mirror (4, 4)."""
+    def mirrored(self, mirror: Array) -> Self:
         turn = np.eye(3) if self.rpy is None else rotation_from_rpy(self.rpy)
         place = mirror @ placement(self.xyz, turn) @ mirror
         rpy = None if self.rpy is None else tuple(rpy_from_rotation(place[:3, :3]))
         return self.model_copy(update={"xyz": tuple(place[:3, 3]), "rpy": rpy})
 
 
-class Drive(Described):
+class Drive(Value):
     """Go on wheels.
 
     Attributes:
@@ -53,13 +56,17 @@ class Drive(Described):
         ramp: how long a change of speed takes [s].
     """
 
-    wheels: list[str] = Field(min_length=1)
-    forward: Annotated[float, *_speed("velocity")] = 0.0
-    turn: Annotated[float, *_speed("angular velocity")] = 0.0
-    ramp: Duration = Field(0.5, gt=0)
+    wheels: tuple[MovingJointName, ...] = Field(min_length=1)
+    forward: Speed = 0.0
+    turn: TurningSpeed = 0.0
+    ramp: Duration = Field(default=0.5, gt=0)
 
 
-class MotionStep(Described):
+def _positions(value: Any, info: ValidationInfo) -> Any:
+    return read_positions(value, info)
+
+
+class MotionStep(Value):
     """One step of a motion: go somewhere, then wait.
 
     Attributes:
@@ -76,17 +83,19 @@ class MotionStep(Described):
         hold: how long to stay there [s].
     """
 
-    to: str | None = None
-    joints: dict[str, float | str] = Field(default_factory=dict)
-    reach: dict[str, ReachTarget] = Field(default_factory=dict)
+    to: PostureName | None = None
+    joints: Annotated[Table[MovingJointName, Position], BeforeValidator(_positions)] = Field(
+        default_factory=dict
+    )
+    reach: Table[FrameOrLinkName, ReachTarget] = Field(default_factory=dict)
     drive: Drive | None = None
-    cycle: list[MotionStep] = Field(default_factory=list)
-    times: int | None = Field(None, ge=1)
-    attach: tuple[str, str] | None = None
-    release: tuple[str, str] | None = None
-    over: Duration | None = Field(None, gt=0)
+    cycle: tuple[MotionStep, ...] = ()
+    times: int | None = Field(default=None, ge=1)
+    attach: tuple[LinkName, LinkName] | None = None
+    release: tuple[LinkName, LinkName] | None = None
+    over: Duration | None = Field(default=None, gt=0)
     profile: Literal["quintic", "trapezoid"] = "quintic"
-    hold: Duration = Field(0.0, ge=0)
+    hold: Duration = Field(default=0.0, ge=0)
 
     @model_validator(mode="after")
     def _one_thing_at_a_time(self) -> MotionStep:
@@ -102,39 +111,27 @@ class MotionStep(Described):
             raise ValueError("a cycle takes as long as its steps; it has no over")
         return self
 
-    def renamed(self, posture: Rename, joint: Rename, frame: Rename, link: Rename) -> MotionStep:
-        """The same for a robot whose items have other names."""
 
-        def pair(names: tuple[str, str] | None) -> tuple[str, str] | None:
-            return None if names is None else (link(names[0]), link(names[1]))
+def _anew(steps: Any) -> Any:
+    """Steps that are made already are read again: now their joints may be known."""
+    if isinstance(steps, str | Mapping) or not isinstance(steps, Iterable):
+        raise ValueError(f"expected a list of steps, got {steps!r}")
+    return [
+        {name: getattr(step, name) for name in step.model_fields_set - {"cycle"}}
+        | ({"cycle": _anew(step.cycle)} if step.cycle else {})
+        if isinstance(step, MotionStep)
+        else step
+        for step in steps
+    ]
 
-        drive = self.drive
-        return self.model_copy(
-            update={
-                "to": None if self.to is None else posture(self.to),
-                "joints": {joint(name): value for name, value in self.joints.items()},
-                "reach": {
-                    frame(name): target.model_copy(
-                        update={"on": None if target.on is None else link(target.on)}
-                    )
-                    for name, target in self.reach.items()
-                },
-                "drive": drive
-                and drive.model_copy(update={"wheels": [joint(name) for name in drive.wheels]}),
-                "cycle": [step.renamed(posture, joint, frame, link) for step in self.cycle],
-                "attach": pair(self.attach),
-                "release": pair(self.release),
-            }
-        )
 
-    def mirrored(self, mirror: Array) -> MotionStep:
-        """The same for a robot in a mirror (4, 4)."""
-        return self.model_copy(
-            update={
-                "reach": {name: target.mirrored(mirror) for name, target in self.reach.items()},
-                "cycle": [step.mirrored(mirror) for step in self.cycle],
-            }
-        )
+def _at_least_one(steps: tuple[MotionStep, ...]) -> tuple[MotionStep, ...]:
+    if not steps:
+        raise ValueError("a motion needs at least one step")
+    return steps
+
+
+Steps = Annotated[tuple[MotionStep, ...], BeforeValidator(_anew), AfterValidator(_at_least_one)]
 
 
 def all_steps(steps: Sequence[MotionStep]) -> Iterator[MotionStep]:
@@ -142,15 +139,3 @@ def all_steps(steps: Sequence[MotionStep]) -> Iterator[MotionStep]:
     for step in steps:
         yield step
         yield from all_steps(step.cycle)
-
-
-def named_in(steps: Sequence[MotionStep]) -> Iterator[tuple[str, str]]:
-    """What steps refer to: the kind of item, and its name."""
-    for step in all_steps(steps):
-        if step.to is not None:
-            yield "posture", step.to
-        yield from (("joint", name) for name in step.joints)
-        yield from (("joint", name) for name in (step.drive.wheels if step.drive else ()))
-        yield from (("frame", name) for name in step.reach)
-        yield from (("link", on) for target in step.reach.values() if (on := target.on))
-        yield from (("link", name) for pair in (step.attach, step.release) for name in pair or ())

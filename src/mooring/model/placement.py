@@ -7,16 +7,19 @@ from dataclasses import dataclass, field
 from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import BeforeValidator, WithJsonSchema
+from pydantic import BeforeValidator, TypeAdapter, ValidationError, ValidationInfo, WithJsonSchema
 
 from mooring.cad import Axis, Frame
 from mooring.geometry import Array, inverse, placement, rotation_from_rpy
-from mooring.model.fields import Angles, Described, Lengths
+from mooring.model.definition.described import Value
+from mooring.model.definition.fields import Angles, Direction, Lengths
+from mooring.model.definition.markers import Geometric
+from mooring.model.definition.problems import EntryError, problems_of
 
 Reference = Literal["link", "cad"]
 
 
-class PlacementEntry(Described):
+class PlacementEntry(Value):
     """A placement as it is written.
 
     Attributes:
@@ -43,11 +46,30 @@ class Placement:
     matrix: Array = field(default_factory=lambda: np.eye(4))
     relative_to: Reference = "link"
 
+    def __post_init__(self) -> None:
+        # A copy that cannot be written into: what is made of it would not know.
+        matrix = np.array(self.matrix, dtype=float)
+        matrix.setflags(write=False)
+        object.__setattr__(self, "matrix", matrix)
+
+    def __eq__(self, other: object) -> bool:
+        if not isinstance(other, Placement):
+            return NotImplemented
+        return self.relative_to == other.relative_to and np.array_equal(self.matrix, other.matrix)
+
+    def __hash__(self) -> int:
+        return hash((self.matrix.tobytes(), self.relative_to))
+
     def in_link(self, link_frame: Array) -> Array:
         """The placement in link coordinates, given the link's frame in CAD coordinates."""
         if self.relative_to == "link":
             return self.matrix
         return inverse(link_frame) @ self.matrix
+
+    def mirrored(self, mirror: Array) -> Placement:
+        """Its image in a mirror, (4, 4)."""
+        # Mirrored on both sides a right-handed frame stays right-handed.
+        return Placement(mirror @ self.matrix @ mirror, self.relative_to)
 
     @staticmethod
     def of(value: Any) -> Placement:
@@ -88,8 +110,54 @@ def _rigid(matrix: Array) -> Array:
 Where = Axis | Frame | Placement | Mapping[str, Any] | Sequence[float | str] | Array | None
 """What `Placement.of` accepts."""
 
+
+def _read(value: Any, info: ValidationInfo) -> Placement:
+    """A placement; one that is found in the CAD, where the context knows one."""
+    if info.context is not None and isinstance(value, Mapping):
+        value = info.context.place(value) or value
+    return Placement.of(value)
+
+
 PlacementField = Annotated[
     Placement,
-    BeforeValidator(Placement.of),
+    Geometric("placement"),
+    BeforeValidator(_read),
     WithJsonSchema({"$comment": "a place"}),
 ]
+
+
+def axis_along(entry: Any, info: ValidationInfo) -> Any:
+    """An entry whose `at` is an axis found in the CAD: that tells the direction, too.
+
+    The user may give an axis besides, which then says which way along it is positive.
+
+    Raises:
+        ValueError: the axis that is given is another.
+    """
+    if not isinstance(entry, dict):
+        return entry
+    at = entry.get("at")
+    if info.context is not None and isinstance(at, Mapping):
+        try:
+            at = info.context.place(at) or at
+        except EntryError as error:
+            raise error.inside("at") from None
+    if not isinstance(at, Axis):
+        return {**entry, "at": at} if "at" in entry else entry
+    wanted = entry.get("axis")
+    along = at.direction
+    if wanted is not None:
+        try:
+            direction = TypeAdapter(Direction).validate_python(wanted)
+        except ValidationError as error:
+            raise EntryError("axis", [p.inside("axis") for p in problems_of(None, error)]) from None
+        cosine = float(np.array(direction) @ along)
+        if abs(cosine) < np.cos(np.radians(1.0)):
+            angle = np.degrees(np.arccos(min(1.0, abs(cosine))))
+            text = (
+                f"the axis {wanted} is {angle:.3g} deg off the axis found in the CAD ({at.found}); "
+                "leave it out, or give the direction that is positive"
+            )
+            raise EntryError("axis", [(("axis",), text)])
+        along = along * np.sign(cosine)
+    return {**entry, "at": at, "axis": tuple(float(v) for v in along)}

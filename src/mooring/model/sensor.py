@@ -6,7 +6,9 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from mooring.model.fields import Angle, Described, Duration, Frequency, Length
+from mooring.model.definition.described import Described
+from mooring.model.definition.fields import Angle, Duration, Frequency, Length
+from mooring.model.definition.markers import FrameName, JointName, LinkName
 
 
 class _Sensor(Described):
@@ -20,19 +22,7 @@ class _Sensor(Described):
 
     name: str = Field(exclude=True)
     rate: Frequency = Field(gt=0)
-    latency: Duration = Field(0.0, ge=0)
-
-    def links(self) -> list[str]:
-        """Names of links it refers to."""
-        return [link] if (link := getattr(self, "link", None)) else []
-
-    def frames(self) -> list[str]:
-        """Names of frames it refers to."""
-        return [frame] if (frame := getattr(self, "frame", None)) else []
-
-    def joints(self) -> list[str]:
-        """Names of joints it refers to."""
-        return [joint] if (joint := getattr(self, "joint", None)) else []
+    latency: Duration = Field(default=0.0, ge=0, allow_inf_nan=False)
 
 
 class _Mounted(_Sensor):
@@ -43,8 +33,8 @@ class _Mounted(_Sensor):
         frame: instead, the frame it sits on.
     """
 
-    link: str | None = None
-    frame: str | None = None
+    link: LinkName | None = None
+    frame: FrameName | None = None
 
     @model_validator(mode="after")
     def _one_place(self) -> _Mounted:
@@ -68,8 +58,8 @@ class Imu(_Mounted):
     kind: Literal["imu"]
     force_bias: tuple[float, float, float] = (0.0, 0.0, 0.0)
     rate_bias: tuple[float, float, float] = (0.0, 0.0, 0.0)
-    force_noise: float = Field(0.0, ge=0)
-    rate_noise: float = Field(0.0, ge=0)
+    force_noise: float = Field(default=0.0, ge=0, allow_inf_nan=False)
+    rate_noise: float = Field(default=0.0, ge=0, allow_inf_nan=False)
     orientation: bool = False
 
 
@@ -83,8 +73,8 @@ class Encoder(_Sensor):
     """
 
     kind: Literal["encoder"]
-    joint: str
-    counts: int | None = Field(None, gt=0)
+    joint: JointName
+    counts: int | None = Field(default=None, gt=0)
 
 
 class JointTorque(_Sensor):
@@ -97,8 +87,8 @@ class JointTorque(_Sensor):
     """
 
     kind: Literal["joint_torque"]
-    joint: str
-    noise: float = Field(0.0, ge=0)
+    joint: JointName
+    noise: float = Field(default=0.0, ge=0, allow_inf_nan=False)
 
 
 class ForceTorque(_Sensor):
@@ -112,9 +102,9 @@ class ForceTorque(_Sensor):
     """
 
     kind: Literal["force_torque"]
-    joint: str
-    force_noise: float = Field(0.0, ge=0)
-    moment_noise: float = Field(0.0, ge=0)
+    joint: JointName
+    force_noise: float = Field(default=0.0, ge=0, allow_inf_nan=False)
+    moment_noise: float = Field(default=0.0, ge=0, allow_inf_nan=False)
 
 
 class ContactSensor(_Sensor):
@@ -126,7 +116,7 @@ class ContactSensor(_Sensor):
     """
 
     kind: Literal["contact"]
-    link: str
+    link: LinkName
 
 
 class RangeScanner(_Mounted):
@@ -145,11 +135,11 @@ class RangeScanner(_Mounted):
     kind: Literal["range_scanner"]
     field: Angle = Field(gt=0, le=6.283185307179587)
     rays: int = Field(ge=2, le=100_000)
-    layers: int = Field(1, ge=1, le=1024)
-    layer_field: Angle = Field(0.0, ge=0)
-    nearest: Length = Field(0.0, ge=0)
-    farthest: Length = Field(30.0, gt=0)
-    noise: Length = Field(0.0, ge=0)
+    layers: int = Field(default=1, ge=1, le=1024)
+    layer_field: Angle = Field(default=0.0, ge=0, allow_inf_nan=False)
+    nearest: Length = Field(default=0.0, ge=0, allow_inf_nan=False)
+    farthest: Length = Field(default=30.0, gt=0)
+    noise: Length = Field(default=0.0, ge=0, allow_inf_nan=False)
 
     @model_validator(mode="after")
     def _nearest_is_nearer(self) -> RangeScanner:
@@ -171,7 +161,7 @@ class CameraSensor(_Mounted):
     kind: Literal["camera"]
     field: Angle = Field(gt=0, lt=3.141592653589793)
     size: tuple[int, int] = (640, 480)
-    channels: list[Literal["color", "depth", "label"]] = Field(default=["color"])
+    channels: tuple[Literal["color", "depth", "label"], ...] = ("color",)
 
     @model_validator(mode="after")
     def _size_makes_sense(self) -> CameraSensor:

@@ -3,7 +3,8 @@
 from mooring.simulation.animation import write_animation
 from mooring.simulation.recording.finding import Finding
 from mooring.simulation.recording.recording import MODEL_FILE, Recording
-from mooring.simulation.run import run_length, run_until, simulate
+from mooring.simulation.run import simulate
+from mooring.simulation.running import run_length, run_until
 from mooring.simulation.simulation import Instant, Simulation
 
 __all__ = [

@@ -14,7 +14,7 @@ from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.kinematics.loops.closing import closed
 from mooring.simulation.recording.recording import Recording
-from mooring.simulation.run import run_length, run_until
+from mooring.simulation.running import run_length, run_until
 from mooring.simulation.simulation import Simulation
 
 Values = Sequence[float] | tuple[float, float]

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any, overload
 
 from mooring.errors import ModelError
 from mooring.model import Robot
 from mooring.model.scene import Scene
+from mooring.simulation.copies import run_copies
 from mooring.simulation.recording.recording import Recording
-from mooring.simulation.simulation import CHUNK, Simulation
-from mooring.units import to_si
-
-Progress = Callable[[float, float], None]
+from mooring.simulation.running import Progress, run_length, run_until
+from mooring.simulation.simulation import Simulation
 
 
 @overload
@@ -84,8 +82,6 @@ def simulate(
     """
     simulation = Simulation(what, **options)
     if copies is not None:
-        from mooring.simulation.copies import run_copies
-
         if resume is not None:
             raise ModelError("copies begin at the start; they cannot resume")
         return run_copies(simulation, copies, vary or {}, seconds)
@@ -94,32 +90,3 @@ def simulate(
     length = run_length(simulation, seconds)
     run_until(simulation, length, progress)
     return simulation.recording
-
-
-def run_length(simulation: Simulation, seconds: float | str | None) -> float:
-    """How long a run is to take [s].
-
-    Raises:
-        ModelError: it would never end, or does not last at all.
-    """
-    length = simulation.scene.settings.seconds if seconds is None else to_si(seconds, "time")
-    length = simulation.plan.seconds if length is None else length
-    if math.isinf(length) and seconds is None:
-        raise ModelError("the motion has no end; say how long to run with seconds")
-    if not length > simulation.time:
-        raise ModelError(f"a run must last longer than {max(length, simulation.time):g} s")
-    return length
-
-
-def run_until(simulation: Simulation, length: float, progress: Progress | None = None) -> None:
-    """Step to a time; Ctrl-C ends it sooner, and the simulation says so."""
-    try:
-        while simulation.time < length + 1e-9 and not simulation.ended:
-            # One step more than it takes: the instant at the end is recorded, too.
-            left = (length - simulation.time) / simulation.settings.step
-            count = math.ceil(left - 1e-6) + 1 if math.isfinite(left) else CHUNK
-            simulation.step(min(CHUNK, count))
-            if progress is not None:
-                progress(min(simulation.time, length), length)
-    except KeyboardInterrupt:
-        simulation.stop()

@@ -15,12 +15,12 @@ from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array, inverse
 from mooring.kinematics import configuration, link_poses, loop_freedoms
 from mooring.model import MotionStep, Robot
-from mooring.model.scene import Ground, Scene
+from mooring.model.scene import Ground, Scene, lifted
 from mooring.simulation.contact.build import contact_arrays, contact_state, wider
 from mooring.simulation.recording.recorder import Recorder
 from mooring.simulation.recording.recording import Recording
 from mooring.simulation.sensing.build import sensor_arrays
-from mooring.simulation.standing import ground_below
+from mooring.simulation.standing import ground_below, ground_of
 from mooring.simulation.stepping.arrays import Bonds, Settings
 from mooring.simulation.stepping.build import (
     motor_arrays,
@@ -97,7 +97,7 @@ class Simulation:
         step: float | str | None = None,
         rate: float | str | None = None,
         gravity: ArrayLike | None = None,
-        ground: Ground | Literal["below", "none"] = "below",
+        ground: Ground | Literal["below", "none"] | None = None,
         contact: bool = True,
         stepper: Stepper = "robust",
         controllers: Sequence[tuple[Controller, float | str]] = (),
@@ -117,8 +117,8 @@ class Simulation:
             step: time step; the scene's, or 1 ms.
             rate: of the recording; the scene's, or 100 Hz.
             gravity: (3,) [m/s^2]; the scene's.
-            ground: for a robot by itself: a `Ground`, `"none"`, or `"below"`: where it floats,
-                level ground just below its lowest shape. A scene has its own.
+            ground: a `Ground`, `"none"`, or `"below"`: level ground just below the lowest shape of
+                a robot that floats. If not given that of the scene; for a robot by itself below it.
             contact: False lets everything pass through everything.
             stepper: `"robust"` has contacts, stops and dry friction, and its error is of order 1 in
                 the step; `"accurate"` is Runge-Kutta of order 4 for smooth motion, has couplings
@@ -132,7 +132,7 @@ class Simulation:
             UnsoundRobotError: the robot is no tree, or something that moves has no mass.
             RunError: the loops of the robot cannot be closed in a posture.
         """
-        scene = what if isinstance(what, Scene) else Scene.of(what)
+        scene = lifted(what)
         self.scene, self.robot = scene, scene.robot
         self.tree = tree = self.robot.tree()
         refuse_massless(tree)
@@ -151,13 +151,15 @@ class Simulation:
         self.settings = Settings(pull, h, self.every, _MOST_SWEEPS, _ACCURACY)
         self.seed = said.seed if seed is None else seed
         self._begin(motion, posture, velocities)
-        if isinstance(ground, str):
-            if ground not in ("below", "none"):
-                raise ModelError(f"ground is 'below', 'none', or a Ground; got {ground!r}")
-            stands = ground == "below" and not isinstance(what, Scene)
-            ground_ = ground_below(self.robot, tree, self.start_q) if stands else scene.ground
-        else:
+        ground_: Ground | None = None
+        if ground is None:
+            ground_ = ground_of(scene, tree, self.start_q)
+        elif ground == "below":
+            ground_ = ground_below(self.robot, tree, self.start_q)
+        elif isinstance(ground, Ground):
             ground_ = ground
+        elif ground != "none":
+            raise ModelError(f"ground is 'below', 'none', or a Ground; got {ground!r}")
         self.ground = None if stepper == "accurate" else ground_
         self.motors = motor_arrays(self.robot, tree, powered)
         self.commands = no_commands(tree, len(self.motors.p))
@@ -344,7 +346,7 @@ class Simulation:
         return self.driven.index(joint)
 
     def _value(self, what: str, joint: str, value: float | str) -> float:
-        from mooring.model.fields import dimension_of
+        from mooring.model.definition.fields import dimension_of
 
         motion = self.tree.motions[self.tree.freedom(joint)]
         number = to_si(value, dimension_of(what, motion))

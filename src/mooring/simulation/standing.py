@@ -7,10 +7,23 @@ import numpy as np
 from mooring.geometry import Array, apply
 from mooring.kinematics import link_poses
 from mooring.model import Robot
-from mooring.model.scene import Ground
-from mooring.model.shape_meshes import corners_of
+from mooring.model.scene import Ground, Scene
+from mooring.model.shapes import corners_of
 from mooring.tree import Tree
 from mooring.tree.arrays import FLOATING
+
+
+def ground_of(scene: Scene, tree: Tree, q: Array) -> Ground | None:
+    """What a scene stands on; for a robot by itself that floats, level ground just below it.
+
+    Args:
+        scene: which.
+        tree: of what is in it.
+        q: how it stands, (n,).
+    """
+    if scene.ground is not None or not scene.alone:
+        return scene.ground
+    return ground_below(scene.robot, tree, q)
 
 
 def ground_below(robot: Robot, tree: Tree, q: Array) -> Ground | None:

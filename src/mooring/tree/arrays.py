@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +10,8 @@ from numpy.typing import NDArray
 from mooring.geometry import Array
 
 Indices = NDArray[np.int64]
+Motion = Literal["rotation", "translation"]
+"""What a freedom does: it turns or slides."""
 
 FIXED, REVOLUTE, PRISMATIC, FLOATING = 0, 1, 2, 3
 

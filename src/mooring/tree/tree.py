@@ -10,8 +10,14 @@ import numpy as np
 
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
-from mooring.model.fields import Motion
-from mooring.tree.arrays import FLOATING, JointArrays, LoopArrays, SpringArrays, TreeArrays
+from mooring.tree.arrays import (
+    FLOATING,
+    JointArrays,
+    LoopArrays,
+    Motion,
+    SpringArrays,
+    TreeArrays,
+)
 
 
 @dataclass(frozen=True, eq=False)

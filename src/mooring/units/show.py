@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 
+from mooring.units.dimensions import DIMENSIONS
+
 # For each dimension the units it is shown in, largest first, with the SI value of one.
 _SHOWN: dict[str, tuple[tuple[str, float], ...]] = {
     "length": (("m", 1.0), ("mm", 1e-3)),
@@ -31,7 +33,7 @@ def show(value: float, dimension: str, digits: int = 4) -> str:
     >>> show(-1.5707963267948966, "angle")
     '-90 deg'
     """
-    units = _SHOWN[dimension]
+    units = _SHOWN.get(dimension) or ((DIMENSIONS[dimension].si, 1.0),)
     if not math.isfinite(value):
         return f"{value:g} {units[0][0]}"
     unit, size = next((u for u in units if abs(value) >= u[1]), units[-1] if value else units[0])

@@ -9,7 +9,7 @@ import numpy as np
 
 from mooring.cad.assembly import Assembly
 from mooring.cad.part import Part
-from mooring.cad.proposing.relations import (
+from mooring.cad.touching.relations import (
     Relation,
     Turning,
     is_axle,

@@ -10,7 +10,7 @@ from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.geometry import Array, apply
 from mooring.model import MeshShape
-from mooring.model.shape_meshes import corners_of
+from mooring.model.shapes import corners_of
 from mooring.units import show
 
 _SIZES = (5e-3, 200.0)
@@ -89,7 +89,7 @@ def collision_triangles(subject: Subject) -> Iterator[Found]:
     """Meshes to collide with have no more triangles than a simulation can bear."""
     for name, link in subject.robot.links.items():
         # Fitting the others takes a while, and brings no triangles.
-        fitted = any(rule.fit == "mesh" for rule in link.collision_rules or ())
+        fitted = any(rule.fit == "mesh" for rule in link.collision_rules)
         shapes = link.collisions if fitted else link.given_collisions
         count = sum(len(s.shape.mesh.faces) for s in shapes if isinstance(s.shape, MeshShape))
         if count > _MOST_TRIANGLES:

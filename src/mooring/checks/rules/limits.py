@@ -9,7 +9,7 @@ from mooring.checks.fix import Edit
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.model import Joint, Robot
-from mooring.model.joint import motion_of
+from mooring.model.joint_kinds import motion_of
 from mooring.units import show
 
 # Two turns either way: no cable goes along with more, and degrees taken for radians give more.

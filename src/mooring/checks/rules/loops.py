@@ -9,7 +9,7 @@ from mooring.checks.subject import Subject
 from mooring.errors import RunError
 from mooring.kinematics import Mobility
 from mooring.kinematics.loops.equations import equations
-from mooring.model.fields import dimension_of
+from mooring.model.definition.fields import dimension_of
 from mooring.units import show
 
 _OPEN = 1e-6

@@ -11,7 +11,7 @@ from mooring.checks.subject import Subject
 from mooring.dynamics import mass_matrix
 from mooring.kinematics.mechanism.drivers import transmission
 from mooring.model import Motor
-from mooring.model.fields import dimension_of
+from mooring.model.definition.fields import dimension_of
 from mooring.units import show
 
 _STEP = 1e-3

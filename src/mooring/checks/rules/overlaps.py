@@ -9,7 +9,7 @@ import numpy as np
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.kinematics.overlaps import Cluster, clusters
-from mooring.model.fields import dimension_of
+from mooring.model.definition.fields import dimension_of
 from mooring.units import show
 
 _TOUCHING = 1e-6
@@ -25,8 +25,8 @@ def collision_none(subject: Subject) -> Iterator[Found]:
         return
     for name in robot.links:
         link = robot.links[name]
-        seen = bool(link.parts or link.extra_visuals)
-        if name in moving and seen and link.collision_rules is None and not link.collisions:
+        seen = bool(link.parts or link.visuals)
+        if name in moving and seen and link.collision is None:
             yield Found(
                 ("links", name),
                 f"link {name!r} moves, and nothing is said of what it collides with",

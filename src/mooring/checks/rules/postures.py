@@ -8,7 +8,7 @@ from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.errors import RunError
 from mooring.kinematics import configuration
-from mooring.model.joint import motion_of
+from mooring.model.joint_kinds import motion_of
 from mooring.units import show
 
 _SLACK = 1e-9

@@ -13,7 +13,7 @@ from mooring.drawing.palette import AXES, INK
 from mooring.drawing.pieces import Layer, Piece
 from mooring.exercising import Sweep
 from mooring.geometry import Array, frame_along, placement
-from mooring.model.shape_meshes import arrow, ball, box
+from mooring.model.shapes.bodies import arrow, ball, box
 
 _TURNS, _SLIDES = AXES[2], AXES[1]
 

@@ -15,7 +15,7 @@ from mooring.drawing.filming import RATE, Filming, Operator
 from mooring.drawing.overlay import draw_caption, draw_triad
 from mooring.exercising import Exercise, Sweep
 from mooring.geometry import Array
-from mooring.model.fields import dimension_of
+from mooring.model.definition.fields import dimension_of
 from mooring.units import show
 
 _RATE = 20

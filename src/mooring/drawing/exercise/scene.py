@@ -14,7 +14,6 @@ from mooring.drawing.render import render
 from mooring.exercising import Exercise, Sweep
 from mooring.geometry import Array
 from mooring.kinematics import link_poses
-from mooring.model.shape_meshes import mesh_of
 
 _FADED = 0.78
 """How much of the paper is in a faded color."""
@@ -44,12 +43,12 @@ def pieces_at(
         if only is not None and name not in only:
             continue
         moves = sweep is None or name in sweep.moving
-        for shape in link.visuals(done.robot.materials) or link.collisions:
+        for shape in link.shown(done.robot.materials) or link.collisions:
             color = shape.color or PLAIN
             color = COLLISION if name in hit else _lively(color) if moves else _faded(color)
             place = posed.pose(name) @ shape.in_link(posed.frame(name))
             # Paint of single faces would not fade.
-            mesh = mesh_of(shape.shape)
+            mesh = shape.shape.mesh
             posed.pieces.append(Piece(mesh, place, color))
     posed.scale = scale_of(posed.pieces)
     if sweep is not None and sweep.moving and only is None:

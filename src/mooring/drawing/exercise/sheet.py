@@ -17,7 +17,7 @@ from mooring.drawing.robot_picture import Picture
 from mooring.exercising import Exercise, Sweep
 from mooring.geometry import Array
 from mooring.kinematics.overlaps import Surroundings
-from mooring.model.fields import dimension_of
+from mooring.model.definition.fields import dimension_of
 from mooring.units import show
 
 _SIZE = (1280, 800)
@@ -43,7 +43,7 @@ def draw_sheets(done: Exercise, file: Path) -> list[Path]:
         The files written; none where there is nothing to see, or nothing moves.
     """
     seen = any(
-        link.visuals(done.robot.materials) or link.collisions for link in done.robot.links.values()
+        link.shown(done.robot.materials) or link.collisions for link in done.robot.links.values()
     )
     if not seen:
         return []

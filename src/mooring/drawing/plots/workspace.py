@@ -15,7 +15,7 @@ from mooring.geometry import Array, apply
 from mooring.kinematics import link_poses
 from mooring.kinematics.workspace import Workspace
 from mooring.model import Robot
-from mooring.model.shape_meshes import corners_of
+from mooring.model.shapes import corners_of
 
 _VIEWS = (("from above", 0, 1), ("from the side", 0, 2))
 
@@ -60,7 +60,7 @@ def _outlines(robot: Robot) -> list[Array]:
     clouds = [
         apply(pose, corners_of([shape], frames[name]))
         for name, pose in zip(tree.links, poses, strict=True)
-        for shape in robot.links[name].visuals(robot.materials)
+        for shape in robot.links[name].shown(robot.materials)
     ]
     # What is flat from one side has no outline there.
     return [cloud for cloud in clouds if len(cloud) > 3 and np.ptp(cloud, axis=0).min() > 0]

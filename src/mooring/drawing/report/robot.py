@@ -10,7 +10,7 @@ from mooring.drawing.robot_picture import picture
 from mooring.errors import ModelError
 from mooring.formats.graph.words import joint_words, link_words
 from mooring.model import Robot
-from mooring.model.fields import dimension_of
+from mooring.model.definition.fields import dimension_of
 from mooring.model.joint import Joint
 from mooring.model.structure import depth_first, roots
 from mooring.units import show
@@ -91,9 +91,8 @@ def _branch(robot: Robot, link: str, joint: Joint | None = None) -> Branch:
 def _links(sheet: Sheet, robot: Robot) -> None:
     rows = []
     total = 0.0
-    frames = robot.link_frames()
     for name, link in robot.links.items():
-        found = robot.inertia(name, frames[name])
+        found = robot.inertia(name)
         kinds = ", ".join(sorted({type(s.shape).__name__.lower() for s in link.collisions}))
         if found is None:
             rows.append((name, "not known", "", "", link.material or "", kinds or "none"))

@@ -36,7 +36,7 @@ def report_run(robot: Robot, recording: Recording, file: Path) -> None:
     seconds = float(recording.table.index[-1])
     lead = f"A run of {show(seconds, 'time')}, {len(recording.table):,} recorded instants"
     sheet = Sheet(recording.robot, lead)
-    if any(link.collisions or link.visuals(robot.materials) for link in robot.links.values()):
+    if any(link.collisions or link.shown(robot.materials) for link in robot.links.values()):
         sheet.pictures([(draw_moments(robot, recording), "Six moments of the run.")])
     sheet.heading("What went wrong")
     if not recording.findings:

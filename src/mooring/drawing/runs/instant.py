@@ -18,7 +18,7 @@ from mooring.geometry import Array, frame_along, placement
 from mooring.kinematics import link_poses
 from mooring.model import Robot
 from mooring.model.scene import Ground
-from mooring.model.shape_meshes import arrow, mesh_of
+from mooring.model.shapes.bodies import arrow
 from mooring.tree import Tree
 from mooring.units import show
 
@@ -91,9 +91,9 @@ def shapes_of_links(robot: Robot, tree: Tree, poses: Array) -> list[tuple[str, P
     found = []
     for body, name in enumerate(tree.links):
         link = robot.links[name]
-        for shape in link.visuals(robot.materials) or link.collisions:
+        for shape in link.shown(robot.materials) or link.collisions:
             place = poses[body] @ shape.in_link(tree.neutral_frames[body])
-            found.append((name, Piece(mesh_of(shape.shape), place, shape.color or PLAIN)))
+            found.append((name, Piece(shape.shape.mesh, place, shape.color or PLAIN)))
     return found
 
 

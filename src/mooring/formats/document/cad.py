@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from mooring.cad import Assembly
 from mooring.errors import ModelError
 from mooring.formats.document.entries import CadEntry
-from mooring.model.validation import EntryError
+from mooring.model.definition.problems import EntryError
 
 
 def tidied(assembly: Assembly, entry: CadEntry) -> Assembly:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import io
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
+from fnmatch import fnmatchcase
 from os import PathLike
 from pathlib import Path
 from typing import Any
@@ -12,16 +13,14 @@ from typing import Any
 from mooring.errors import InputError, ModelError, did_you_mean
 from mooring.files import write_text
 from mooring.formats.document.load import load_document
+from mooring.formats.document.raw_references import Written, written_references
 from mooring.formats.document.scene import kind_of, load_scene
 from mooring.formats.document.source import text_of
 from mooring.model import Robot
+from mooring.model.definition.markers import Coordinate, Pattern, Ref
+from mooring.model.registry import KINDS
 
 KeyPath = str | Sequence[str | int]
-_SECTIONS = {
-    "link": "links", "joint": "joints", "closure": "closures", "spring": "springs",
-    "motor": "motors", "sensor": "sensors", "frame": "frames", "posture": "postures",
-    "motion": "motions", "material": "materials", "value": "values",
-}  # fmt: skip
 
 
 class DocumentEditor:
@@ -95,70 +94,82 @@ class DocumentEditor:
         """Give an item another name, here and wherever this document refers to it.
 
         Args:
-            kind: link, joint, closure, motor, sensor, frame, posture, motion, material or value.
+            kind: link, joint, closure, spring, motor, sensor, frame, posture, motion, material or
+                value.
             old, new: names.
 
         Raises:
-            ModelError: this document has no such item, or the new name is taken.
+            ModelError: this document has no such item, the new name is taken, or a pattern would
+                mean other items.
         """
-        section = _SECTIONS.get(kind)
-        if section is None:
-            raise ModelError(f"unknown kind {kind!r}{did_you_mean(kind, list(_SECTIONS))}")
+        section = self._section(kind)
         items = self._tree.get(section) or {}
         if old not in items:
             hint = did_you_mean(old, list(items))
             raise ModelError(f"{self.file.name} itself has no {kind} called {old!r}{hint}")
         if new in items:
             raise ModelError(f"there is already a {kind} called {new!r}")
-        _rename_key(items, old, new)
-        for owner, key in self._references(kind):
-            if owner[key] == old:
-                owner[key] = new
-        if kind == "joint":
-            for owner in (
-                self._tree.get("couplings"),
-                *(self._tree.get("postures") or {}).values(),
-            ):
-                if owner and old in owner:
-                    _rename_key(owner, old, new)
         if kind == "value":
+            _rename_key(items, old, new)
             _replace_in_expressions(self._tree, old, new)
+            return
+        found = list(written_references(self._tree))
+        meant = [one for one in found if self._means(one, kind, old)]
+        self._refuse_lost_patterns(found, kind, old, new)
+        _rename_key(items, old, new)
+        for one in meant:
+            if one.is_key:
+                _rename_key(one.owner, one.key, self._renamed(one, str(one.key), kind, old, new))
+            else:
+                text = one.owner[one.key]
+                # Of the same type, which remembers the quotes.
+                one.owner[one.key] = type(text)(self._renamed(one, text, kind, old, new))
 
-    def _references(self, kind: str) -> Iterator[tuple[Any, Any]]:
-        """Where names of a kind stand as values: the mapping or list, and the key."""
-        tree = self._tree
+    def _section(self, kind: str) -> str:
+        known = {k.name: k.section for k in KINDS.values() if k.own_names} | {"value": "values"}
+        if kind not in known:
+            raise ModelError(f"unknown kind {kind!r}{did_you_mean(kind, list(known))}")
+        return known[kind]
 
-        def each(section: str) -> Iterator[Any]:
-            entries = tree.get(section) or {}
-            yield from entries if isinstance(entries, list) else entries.values()
+    def _means(self, one: Written, kind: str, name: str) -> bool:
+        """Whether something written is, or holds, the name of an item."""
+        text = one.key if one.is_key else one.owner[one.key]
+        marker = one.marker
+        if isinstance(marker, Ref):
+            if text != name or kind not in marker.kinds:
+                return False
+            # Of several kinds the first that has the name is meant.
+            before = marker.kinds[: marker.kinds.index(kind)]
+            return not any(text in (self._tree.get(KINDS[k].section) or {}) for k in before)
+        if isinstance(marker, Pattern):
+            return bool(marker.kind == kind and text == name)
+        if isinstance(marker, Coordinate):
+            return kind == "joint" and (text == name or str(text).rpartition(".")[0] == name)
+        path = f"{KINDS[kind].section}.{name}"
+        return bool(text == path or str(text).startswith(f"{path}."))
 
-        where: dict[str, list[tuple[str, tuple[str, ...]]]] = {
-            "link": [("joints", ("parent", "child")), ("frames", ("link",)), ("sensors", ("link",)),
-                     ("include", ("onto",)), ("chains", ("base",))],
-            "joint": [("couplings", ("follows",)), ("motors", ("joint",)), ("sensors", ("joint",))],
-            "frame": [("include", ("frame",)), ("sensors", ("frame",))],
-            "material": [("links", ("material",))],
-        }  # fmt: skip
-        for section, keys in where.get(kind, ()):
-            for entry in each(section):
-                for key in keys:
-                    if isinstance(entry, dict) and key in entry:
-                        yield entry, key
-        if kind == "link":
-            for closure in each("closures"):
-                between = closure.get("between")
-                for number in range(len(between or ())):
-                    yield between, number
-        if kind == "material":
-            for link in each("links"):
-                per_part = (link or {}).get("part_materials") or {}
-                for pattern in per_part:
-                    yield per_part, pattern
-        if kind == "posture":
-            for steps in each("motions"):
-                for step in steps:
-                    if "to" in step:
-                        yield step, "to"
+    @staticmethod
+    def _renamed(one: Written, text: str, kind: str, old: str, new: str) -> str:
+        if isinstance(one.marker, Ref | Pattern):
+            return new
+        if isinstance(one.marker, Coordinate):
+            return new + text[len(old) :]
+        before = f"{KINDS[kind].section}."
+        return before + new + text[len(before) + len(old) :]
+
+    def _refuse_lost_patterns(self, found: list[Written], kind: str, old: str, new: str) -> None:
+        """Refuse a name by which a pattern would match other items than before."""
+        for one in found:
+            if not isinstance(one.marker, Pattern) or one.marker.kind != kind:
+                continue
+            text = str(one.key if one.is_key else one.owner[one.key])
+            if text != old and fnmatchcase(old, text) != fnmatchcase(new, text):
+                matches = ("matches", "would not match") if fnmatchcase(old, text) else (
+                    "does not match", "would match")  # fmt: skip
+                raise ModelError(
+                    f"{_dotted(one.path)}: the pattern {text!r} {matches[0]} {old!r} and "
+                    f"{matches[1]} {new!r}; write the names out there first"
+                )
 
     def save(self) -> Robot:
         """Write the document, if it still describes a robot.

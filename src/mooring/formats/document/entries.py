@@ -2,27 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import BeforeValidator, Field, WithJsonSchema, model_validator
+from pydantic import Field, model_validator
 
-from mooring.model.fields import Color, Density, Described, Length, Lengths, Mass
-from mooring.model.mass import PointMass
+from mooring.model.definition.described import Table, Value
+from mooring.model.definition.fields import Color, Length, Patterns
+from mooring.model.definition.markers import FrameName, LinkName, Pattern, PostureName
 from mooring.model.placement import Placement, PlacementField
 
 
-def _listed(value: Any) -> Any:
-    return [value] if isinstance(value, str) else value
-
-
-Patterns = Annotated[
-    list[str],
-    BeforeValidator(_listed),
-    WithJsonSchema({"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]}),
-]
-
-
-class SimplifyEntry(Described):
+class SimplifyEntry(Value):
     """How far the triangles of CAD parts are reduced; one of the first two is needed.
 
     Attributes:
@@ -33,10 +23,10 @@ class SimplifyEntry(Described):
 
     tolerance: Length | None = Field(None, gt=0)
     triangles: int | None = Field(None, gt=0)
-    parts: Patterns = Field(default_factory=list)
+    parts: Patterns = ()
 
 
-class CadEntry(Described):
+class CadEntry(Value):
     """A CAD file the robot is made from.
 
     Attributes:
@@ -61,14 +51,14 @@ class CadEntry(Described):
     file: str
     unit: str | None = None
     tolerance: Length | None = Field(None, gt=0)
-    only: Patterns = Field(default_factory=list)
-    only_colors: Patterns = Field(default_factory=list)
-    keep: Patterns = Field(default_factory=list)
-    split: Patterns = Field(default_factory=list)
-    join: dict[str, Patterns] = Field(default_factory=dict)
+    only: Patterns = ()
+    only_colors: Patterns = ()
+    keep: Patterns = ()
+    split: Patterns = ()
+    join: Table[str, Patterns] = Field(default_factory=dict)
     repair: bool = False
-    drop: Patterns = Field(default_factory=list)
-    drop_colors: Patterns = Field(default_factory=list)
+    drop: Patterns = ()
+    drop_colors: Patterns = ()
     smaller_than: Length | None = Field(None, gt=0)
     larger_than: Length | None = Field(None, gt=0)
     drop_hardware: bool = False
@@ -76,7 +66,7 @@ class CadEntry(Described):
     simplify: SimplifyEntry | None = None
 
 
-class IncludeEntry(Described):
+class IncludeEntry(Value):
     """Another document whose robot becomes part of this one.
 
     Attributes:
@@ -94,70 +84,16 @@ class IncludeEntry(Described):
 
     file: str
     prefix: str = ""
-    onto: str | None = None
+    onto: LinkName | None = None
     at: PlacementField = Field(default_factory=Placement)
-    frame: str | None = None
+    frame: FrameName | None = None
     mount: str | None = None
     mirror: Literal["x", "y", "z"] | None = None
-    values: dict[str, float | str] = Field(default_factory=dict)
+    values: Table[str, float | str] = Field(default_factory=dict)
     joint: str | None = None
 
 
-class LinkEntry(Described):
-    """A link.
-
-    Attributes:
-        parts: name patterns of the CAD parts that move together as this link.
-        material: of the parts; without it each keeps what its CAD file states.
-        density: of the parts, instead of a material [kg/m^3].
-        part_materials: materials of single parts, by name pattern; these come first.
-        mass: as weighed [kg].
-        points: masses added to the parts: mass and at, in link coordinates.
-        assumed: whether the mass is nothing but a guess.
-        centre: the centre of mass in link coordinates [m], where it is given and not computed.
-        inertia: about the centre of mass: three principal moments, or ixx, iyy, izz, ixy, ixz, iyz.
-        visuals: shapes and meshes to show besides the parts.
-        carrier: whether it only connects the simple joints of a compound one, and needs no mass.
-        surface: the material that it touches others with, where that is not `material`.
-        collision: a rule (box, cylinder, capsule, sphere, hull, pieces, mesh, auto, none), a rule
-            with its numbers, a shape, a mesh, or a list of such.
-    """
-
-    parts: Patterns = Field(default_factory=list)
-    material: str | None = None
-    density: Density | None = Field(None, gt=0)
-    part_materials: dict[str, str] = Field(default_factory=dict)
-    points: list[PointMass] = Field(default_factory=list)
-    assumed: bool = False
-    mass: Mass | None = Field(None, gt=0)
-    centre: list[float | str] | None = None
-    inertia: list[float | str] | None = None
-    visuals: list[Any] = Field(default_factory=list)
-    carrier: bool = False
-    surface: str | None = None
-    collision: Any = None
-
-
-class BodyEntry(LinkEntry):
-    """Something in a scene that stands or lies about.
-
-    Attributes:
-        at: where its frame is.
-        box, sphere, cylinder, capsule: what it looks like and collides with, as one plain shape.
-        color: "#rrggbb", of that shape.
-        shapes: or several shapes and meshes, each with its place.
-    """
-
-    at: PlacementField = Field(default_factory=Placement)
-    box: Any = None
-    sphere: Any = None
-    cylinder: Any = None
-    capsule: Any = None
-    color: Any = None
-    shapes: list[Any] = Field(default_factory=list)
-
-
-class SceneRobotEntry(Described):
+class SceneRobotEntry(Value):
     """A robot in a scene.
 
     Attributes:
@@ -173,11 +109,11 @@ class SceneRobotEntry(Described):
     at: PlacementField = Field(default_factory=Placement)
     base: Literal["fixed", "floating"] | None = None
     prefix: str = ""
-    posture: str | dict[str, float | str] | None = None
-    values: dict[str, float | str] = Field(default_factory=dict)
+    posture: str | Table[str, float | str] | None = None
+    values: Table[str, float | str] = Field(default_factory=dict)
 
 
-class MeshEntry(Described):
+class MeshEntry(Value):
     """A mesh from a file, all its parts as one; one of the first two is given.
 
     Attributes:
@@ -203,7 +139,10 @@ class MeshEntry(Described):
         return self
 
 
-class AllowanceEntry(Described):
+LinkPattern = Annotated[str, Pattern("link")]
+
+
+class AllowanceEntry(Value):
     """Links that may overlap.
 
     Attributes:
@@ -211,11 +150,11 @@ class AllowanceEntry(Described):
         because: why, for those who read the findings.
     """
 
-    between: tuple[str, str]
+    between: tuple[LinkPattern, LinkPattern]
     because: str = ""
 
 
-class FootprintEntry(Described):
+class FootprintEntry(Value):
     """A frame of a link where the machine stands: below the link's frame, level, on the lowest
     point of the whole machine.
 
@@ -224,63 +163,5 @@ class FootprintEntry(Described):
         on_ground: true, or the posture in which it stands.
     """
 
-    link: str
-    on_ground: Literal[True] | str
-
-
-class SlideEntry(Described):
-    """The direction in which faces of some parts slide along those of others.
-
-    Attributes:
-        slide: two name patterns.
-    """
-
-    slide: tuple[str, str]
-
-
-class FaceEntry(Described):
-    """The centre and the normal of the outermost flat face of some parts in a direction.
-
-    Attributes:
-        face: name patterns.
-        toward: which way the face looks: x, -z, or three numbers.
-        near: to choose the one nearest to a point in CAD coordinates instead [m].
-    """
-
-    face: Patterns
-    toward: str | list[float]
-    near: Lengths | None = None
-
-
-class CentreEntry(Described):
-    """The centre of volume of some parts.
-
-    Attributes:
-        centre: name patterns.
-    """
-
-    centre: Patterns
-
-
-class FrameEntry(Described):
-    """A named place that the CAD file holds.
-
-    Attributes:
-        frame: its name.
-    """
-
-    frame: str
-
-
-class BoreEntry(Described):
-    """A place on the axis that a bore in one part shares with a bore or pin in another.
-
-    Attributes:
-        bore: two name patterns.
-        radius: to choose among several [m].
-        near: to choose the one nearest to a point in CAD coordinates [m].
-    """
-
-    bore: tuple[str, str]
-    radius: Length | None = None
-    near: Lengths | None = None
+    link: LinkName
+    on_ground: Literal[True] | PostureName

@@ -11,8 +11,8 @@ from mooring.formats.document.entries import IncludeEntry
 from mooring.formats.document.session import Session
 from mooring.formats.document.source import Source
 from mooring.model import Robot
-from mooring.model.robot.changed import mirrored, on_links
-from mooring.model.validation import EntryError
+from mooring.model.definition.problems import EntryError
+from mooring.model.robot.copying import mirrored, on_links
 
 Read = Callable[[Source, Mapping[str, Any]], Robot]
 

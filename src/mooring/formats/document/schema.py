@@ -5,176 +5,174 @@
 
 from __future__ import annotations
 
+import functools
 import json
+import operator
 import sys
+from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
-from pydantic.json_schema import models_json_schema
+from pydantic import ConfigDict, TypeAdapter, create_model
 
 from mooring.files import write_text
-from mooring.formats.document.entries import (
-    AllowanceEntry,
+from mooring.formats.document.entries import MeshEntry
+from mooring.formats.document.places import FOUND_BY
+from mooring.formats.document.sections import (
     BodyEntry,
-    BoreEntry,
-    CadEntry,
-    CentreEntry,
-    FaceEntry,
-    FootprintEntry,
-    FrameEntry,
-    IncludeEntry,
-    LinkEntry,
-    MeshEntry,
-    SceneRobotEntry,
-    SimplifyEntry,
-    SlideEntry,
+    DocumentKind,
+    Field,
+    Section,
+    sections_of,
 )
-from mooring.model import (
-    Calibration,
-    Closure,
-    Coupling,
-    Joint,
-    Limits,
-    LinkFrame,
-    Material,
-    MotionStep,
-    Motor,
-    SoftLimits,
-    Spring,
-)
-from mooring.model.chain import Chain, TableRow
-from mooring.model.checking import Acceptance, CheckSettings
-from mooring.model.collision.definition import RULES, BarEntry, CollisionRule, ShapeEntry
-from mooring.model.compound import CompoundJoint, SimpleEntry
-from mooring.model.fields import Described
-from mooring.model.mass import PointMass
-from mooring.model.motion import Drive, ReachTarget
+from mooring.model.collision.definition import RULES, CollisionRule
+from mooring.model.definition.described import Described
+from mooring.model.definition.fields import Color
+from mooring.model.definition.walking import fields_of
 from mooring.model.placement import PlacementEntry
-from mooring.model.scene import Ground, Settings
-from mooring.model.sensor import SENSOR_KINDS
+from mooring.model.shapes import SHAPES
 
-_FOUND = (BoreEntry, SlideEntry, FaceEntry, CentreEntry, FrameEntry)
-_DEFINITIONS: tuple[type[Described], ...] = (
-    CadEntry, LinkEntry, IncludeEntry, Material, Joint, Coupling, Closure, Motor, LinkFrame,
-    Spring, AllowanceEntry, FootprintEntry, MeshEntry,
-    CheckSettings, Acceptance, SoftLimits, Calibration,
-    BodyEntry, SceneRobotEntry, Ground, Settings, Drive, ReachTarget,
-    MotionStep, CollisionRule, ShapeEntry, PlacementEntry, Limits, PointMass, SimplifyEntry,
-    BarEntry, CompoundJoint, SimpleEntry, Chain, TableRow, *SENSOR_KINDS.values(), *_FOUND,
-)  # fmt: skip
 _QUANTITY = {"anyOf": [{"type": "number"}, {"type": "string"}]}
+_COMMENTS = {"a place": "Place", "a shape": "Shape", "a collision": "Collision"}
+"""What fields that are read in several ways say of themselves."""
+_PLACE: dict[str, Any] = {"$comment": "a place"}
+_NAME: dict[str, Any] = {"type": "string", "description": "what it is called"}
 
 
 def document_schema() -> dict[str, Any]:
     """The schema (JSON Schema, draft 2020-12)."""
-    _, made = models_json_schema(
-        [(kind, "validation") for kind in _DEFINITIONS], ref_template="#/$defs/{model}"
-    )
+    sections: dict[str, Section] = {
+        section.key: section for kind in get_args(DocumentKind) for section in sections_of(kind)
+    }
+    entries = {key: _type_of(section) for key, section in sections.items()}
+    fields: Any = {f"of_{key}": (entry, ...) for key, entry in entries.items()}
+    more: Any = {f"more_{k}": (entry, ...) for k, entry in enumerate(_more())}
+    config = ConfigDict(arbitrary_types_allowed=True)
+    everything = create_model("Made", __config__=config, **fields, **more)
+    made = everything.model_json_schema(ref_template="#/$defs/{model}")
     definitions = made["$defs"]
-    for kind in _DEFINITIONS:
-        _without_the_users_not_to_give(definitions[kind.__name__], kind)
-    definitions["Place"] = {
-        "description": "where something is: by numbers, or found in the CAD",
-        "anyOf": [_ref(kind) for kind in (PlacementEntry, *_FOUND)]
-        + [{"type": "array", "items": _QUANTITY, "minItems": 3, "maxItems": 3}],
-    }
-    definitions["Collision"] = {
-        "description": "a rule by name, a rule with its numbers, a shape, or a list of such",
-        "anyOf": [
-            _ref_to("OneCollision"),
-            {"type": "array", "items": _ref_to("OneCollision")},
-        ],
-    }
-    definitions["OneCollision"] = {
-        "anyOf": [
-            {"enum": list(RULES)},
-            _ref(CollisionRule),
-            _ref(ShapeEntry),
-            _ref(MeshEntry),
-        ]
-    }
-    shapes = {"anyOf": [_ref(ShapeEntry), _ref(MeshEntry)]}
-    for kind in (LinkEntry, BodyEntry):
-        entry = definitions[kind.__name__]["properties"]
-        entry["collision"] = _ref_to("Collision")
-        entry["visuals"]["items"] = shapes
-    body, shape = (definitions[k.__name__]["properties"] for k in (BodyEntry, ShapeEntry))
-    body["shapes"]["items"] = shapes
-    for key in ("box", "sphere", "cylinder", "capsule", "color"):
-        body[key] = shape[key]
-    frame = definitions["LinkFrame"]["properties"]
-    frame |= definitions["PlacementEntry"]["properties"]
+    for kind in _subclasses(Described):
+        if kind.__name__ in definitions:
+            _without_the_users_not_to_give(definitions[kind.__name__], kind)
+    definitions |= _shapes_and_places()
+    body = definitions[BodyEntry.__name__]["properties"]
+    body |= {kind: _shape_field(kind) for kind in SHAPES}
+    body |= {"at": _PLACE, "color": _color(), "shapes": {"type": "array", "items": _ref("Shape")}}
+    definitions["LinkFrame"]["properties"] |= definitions["PlacementEntry"]["properties"]
+    each = {key: made["properties"][f"of_{key}"] for key in sections}
     schema = {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Mooring document",
         "if": {"properties": {"kind": {"const": "scene"}}, "required": ["kind"]},
-        "then": _scene(),
-        "else": _robot(),
+        "then": _document("scene", each),
+        "else": _document("robot", each),
         "$defs": definitions,
     }
     readable: dict[str, Any] = _with_expressions(schema)
     return readable
 
 
-def _robot() -> dict[str, Any]:
+def _type_of(section: Section) -> Any:
+    """The type of an entry of a section."""
+    types = [
+        fields_of(entry.definition)[entry.name] if isinstance(entry, Field) else entry
+        for entry in section.entries
+    ]
+    return types[0] if len(types) == 1 else functools.reduce(operator.or_, types)
+
+
+def _more() -> Iterator[type[Described]]:
+    """Entries that stand inside others, where the type of a field does not tell."""
+    yield from (PlacementEntry, MeshEntry, CollisionRule)
+    yield from FOUND_BY.values()
+
+
+def _subclasses(kind: type) -> Iterator[Any]:
+    inner: Any
+    for inner in kind.__subclasses__():
+        yield inner
+        yield from _subclasses(inner)
+
+
+def _shapes_and_places() -> dict[str, Any]:
+    shapes = [
+        {
+            "type": "object",
+            "properties": {
+                kind: _shape_field(kind), "at": _PLACE, "name": _NAME, "color": _color(),
+            },
+            "required": [kind],
+            "additionalProperties": False,
+        }
+        for kind in SHAPES
+    ]  # fmt: skip
     return {
-        "type": "object",
-        "required": ["mooring"],
-        "additionalProperties": False,
-        "properties": {
-            **_head("robot"),
-            "base": {"enum": ["fixed", "floating"], "description": "how the root is held"},
-            "cad": {"type": "array", "items": _ref(CadEntry), "minItems": 1},
-            "materials": _by_name(Material),
-            "links": _by_name(LinkEntry),
-            "collision": {"type": "object", "additionalProperties": _ref_to("Collision")},
-            "include": {"type": "array", "items": _ref(IncludeEntry)},
-            "frames": {
-                "type": "object",
-                "additionalProperties": {"anyOf": [_ref(LinkFrame), _ref(FootprintEntry)]},
-            },
-            "joints": {
-                "type": "object",
-                "additionalProperties": {"anyOf": [_ref(Joint), _ref(CompoundJoint)]},
-            },
-            "chains": _by_name(Chain),
-            "couplings": _by_name(Coupling),
-            "closures": _by_name(Closure),
-            "springs": _by_name(Spring),
-            "allowances": {"type": "array", "items": _ref(AllowanceEntry)},
-            "motors": _by_name(Motor),
-            **_driving(),
-            "checks": _ref(CheckSettings),
+        "Place": {
+            "description": "where something is: by numbers, or found in the CAD",
+            "anyOf": [_ref(kind.__name__) for kind in (PlacementEntry, *FOUND_BY.values())]
+            + [{"type": "array", "items": _QUANTITY, "minItems": 3, "maxItems": 3}],
         },
+        "Shape": {
+            "description": "a plain shape, or a mesh from a file",
+            "anyOf": [*shapes, _ref("MeshEntry")],
+        },
+        "Collision": {
+            "description": "a rule by name, a rule with its numbers, a shape, or a list of such",
+            "anyOf": [_ref("OneCollision"), {"type": "array", "items": _ref("OneCollision")}],
+        },
+        "OneCollision": {"anyOf": [{"enum": list(RULES)}, _ref("CollisionRule"), _ref("Shape")]},
     }
 
 
-def _scene() -> dict[str, Any]:
-    steps = {"type": "array", "items": _ref(MotionStep)}
-    settings = {key: _ref_into("Settings", key) for key in Settings.model_fields}
+def _shape_field(kind: str) -> dict[str, Any]:
+    """What stands under a shape's name: its one number or list, or several by name."""
+    definition = SHAPES[kind]
+    each = {name: TypeAdapter(hint).json_schema() for name, hint in fields_of(definition).items()}
+    words = {"description": " ".join((definition.__doc__ or "").split())}
+    if len(each) == 1:
+        return {**next(iter(each.values())), **words}
+    return {
+        **words, "type": "object", "properties": each, "required": list(each),
+        "additionalProperties": False,
+    }  # fmt: skip
+
+
+def _color() -> dict[str, Any]:
+    return {**TypeAdapter(Color).json_schema(), "description": '"#rrggbb"'}
+
+
+def _document(kind: DocumentKind, each: dict[str, Any]) -> dict[str, Any]:
+    forms: dict[str, dict[str, Any]] = {}
+    each_entry: dict[str, Any]
+    for section in sections_of(kind):
+        entry = each[section.key]
+        entry = {k: v for k, v in entry.items() if k != "title"}
+        if section.form == "list":
+            forms[section.key] = {"type": "array", "items": entry}
+        elif section.form in ("name", "pattern"):
+            each_entry = entry if _required(section) else {"anyOf": [entry, {"type": "null"}]}
+            forms[section.key] = {"type": "object", "additionalProperties": each_entry}
+        elif section.key == "ground":
+            forms[section.key] = {"anyOf": [{"const": True}, _ref("Ground")]}
+        else:
+            forms[section.key] = entry
+    forms["cad"]["minItems"] = 1
     return {
         "type": "object",
-        "required": ["mooring", "kind"],
+        "required": ["mooring"] if kind == "robot" else ["mooring", "kind"],
         "additionalProperties": False,
-        "properties": {
-            **_head("scene"),
-            **settings,
-            "ground": {"anyOf": [{"const": True}, _ref(Ground)]},
-            "cad": {"type": "array", "items": _ref(CadEntry), "minItems": 1},
-            "materials": _by_name(Material),
-            "robots": _by_name(SceneRobotEntry),
-            "obstacles": _by_name(BodyEntry),
-            "bodies": _by_name(BodyEntry),
-            "allowances": {"type": "array", "items": _ref(AllowanceEntry)},
-            "closures": _by_name(Closure),
-            "frames": _by_name(LinkFrame),
-            **_driving(),
-            "motion": {
-                "anyOf": [{"type": "string"}, steps],
-                "description": "the name of a motion, or its steps",
-            },
-        },
+        "properties": {**_head(kind), **forms},
     }
+
+
+def _required(section: Section) -> bool:
+    """Whether an entry must have something in it."""
+    return not any(
+        isinstance(entry, type)
+        and issubclass(entry, Described)
+        and not any(f.is_required() and not f.exclude for f in entry.model_fields.values())
+        for entry in section.entries
+    )
 
 
 def _head(kind: str) -> dict[str, Any]:
@@ -190,24 +188,7 @@ def _head(kind: str) -> dict[str, Any]:
     }
 
 
-def _driving() -> dict[str, Any]:
-    return {
-        "sensors": {
-            "type": "object",
-            "additionalProperties": {"anyOf": [_ref(kind) for kind in SENSOR_KINDS.values()]},
-        },
-        "postures": {
-            "type": "object",
-            "additionalProperties": {"type": "object", "additionalProperties": _QUANTITY},
-        },
-        "motions": {
-            "type": "object",
-            "additionalProperties": {"type": "array", "items": _ref(MotionStep)},
-        },
-    }
-
-
-def _without_the_users_not_to_give(schema: dict[str, Any], kind: type[Described]) -> None:
+def _without_the_users_not_to_give(schema: dict[str, Any], kind: Any) -> None:
     """Names stand as keys, and what follows from other fields is not written at all."""
     for name, field in kind.model_fields.items():
         if field.exclude:
@@ -247,8 +228,10 @@ def _with_expressions(value: Any) -> Any:
         return [_with_expressions(item) for item in value]
     if not isinstance(value, dict):
         return value
-    if value.get("$comment") == "a place":
-        return {**{k: v for k, v in value.items() if k == "description"}, **_ref_to("Place")}
+    comment = value.get("$comment")
+    if comment in _COMMENTS:
+        words = {k: v for k, v in value.items() if k == "description"}
+        return {**words, **_ref(_COMMENTS[comment])}
     if value.get("type") in ("number", "integer"):
         # A number with a unit is text as well; an expression begins with =.
         rest = {key: value[key] for key in ("description", "default") if key in value}
@@ -266,23 +249,8 @@ def _with_expressions(value: Any) -> Any:
     }
 
 
-def _ref(kind: type[Described]) -> dict[str, str]:
-    return _ref_to(kind.__name__)
-
-
-def _ref_to(name: str) -> dict[str, str]:
+def _ref(name: str) -> dict[str, str]:
     return {"$ref": f"#/$defs/{name}"}
-
-
-def _ref_into(name: str, key: str) -> dict[str, str]:
-    return {"$ref": f"#/$defs/{name}/properties/{key}"}
-
-
-def _by_name(kind: type[Described]) -> dict[str, Any]:
-    entry: dict[str, Any] = _ref(kind)
-    if not any(field.is_required() and not field.exclude for field in kind.model_fields.values()):
-        entry = {"anyOf": [entry, {"type": "null"}]}
-    return {"type": "object", "additionalProperties": entry}
 
 
 def schema_text() -> str:

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from mooring.cad import Assembly, Mesh, read_cad
-from mooring.cad.tidying.flatten import one_mesh
+from mooring.cad.assembly.flatten import one_mesh
 
 if TYPE_CHECKING:
     from mooring.model import Robot

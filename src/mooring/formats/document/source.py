@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from mooring.errors import DocumentError, InputError, Place
+from mooring.errors import DocumentError, InputError, Place, Problem
 from mooring.files import note_file
 
 LARGEST_FILE = 4 * 2**20
@@ -44,23 +44,26 @@ class Source:
             line = None if error.problem_mark is None else error.problem_mark.line + 1
             name = str(error.problem).split('"')[1] if '"' in str(error.problem) else ""
             message = f"the key {name!r} is there twice; names must be unique"
-            raise DocumentError([(Place(self.file, line), message)]) from None
+            raise self._unreadable(line, message) from None
         except MarkedYAMLError as error:
             mark = error.problem_mark or error.context_mark
             line = None if mark is None else mark.line + 1
             message = f"not readable as YAML: {error.problem or error.context}"
-            raise DocumentError([(Place(self.file, line), message)]) from None
+            raise self._unreadable(line, message) from None
         except (YAMLError, ValueError, RecursionError) as error:
             first = (str(error).splitlines() or ["too deeply nested"])[0]
             message = f"not readable as YAML: {first}"
-            raise DocumentError([(Place(self.file, None), message)]) from None
+            raise self._unreadable(None, message) from None
+
+    def _unreadable(self, line: int | None, message: str) -> DocumentError:
+        return DocumentError([Problem(message, code="syntax", place=Place(self.file, line))])
 
     def _plain(self, value: Any, depth: int = 0) -> Any:
         # Aliases can make a small file stand for an enormous one; count what is unfolded.
         self._budget -= 1
         if self._budget < 0 or depth > 60:
             message = f"more than {_MOST_VALUES} values or 60 levels; this is no robot description"
-            raise DocumentError([(Place(self.file), message)])
+            raise self._unreadable(None, message)
         if isinstance(value, dict):
             return {_key(k): self._plain(v, depth + 1) for k, v in value.items()}
         if isinstance(value, list):

@@ -10,7 +10,6 @@ import numpy as np
 from mooring.cad import Mesh
 from mooring.geometry import Array, apply
 from mooring.model import Robot
-from mooring.model.shape_meshes import mesh_of
 
 PLAIN = "#9aa3a8"
 """The color of what has none."""
@@ -48,12 +47,12 @@ def visible(robot: Robot) -> list[PosedMesh]:
         PosedMesh(
             name,
             shape.name or name,
-            mesh_of(shape.shape),
+            shape.shape.mesh,
             shape.in_link(frames[name]),
             shape.color or PLAIN,
         )
         for name, link in robot.links.items()
-        for shape in link.visuals(robot.materials)
+        for shape in link.shown(robot.materials)
     ]
 
 

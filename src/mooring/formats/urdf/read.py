@@ -12,14 +12,14 @@ import numpy as np
 from lxml import etree
 
 from mooring.cad import Mesh, read_cad
+from mooring.cad.assembly.flatten import one_mesh
 from mooring.cad.meshes.conventions import UNITLESS
-from mooring.cad.tidying.flatten import one_mesh
-from mooring.errors import DocumentError, InputError, ModelError, Place
+from mooring.errors import DocumentError, InputError, ModelError, Place, Problem
 from mooring.files import note_file
 from mooring.geometry import Array, placement, rotation_from_rpy
 from mooring.model import Box, Cylinder, MeshShape, PlacedShape, Placement, Robot, Sphere
+from mooring.model.definition.problems import EntryError
 from mooring.model.shapes import Shape
-from mooring.model.validation import EntryError
 
 LARGEST_FILE = 64 * 2**20
 _JOINT_TYPES = ("fixed", "revolute", "continuous", "prismatic", "floating", "planar")
@@ -53,7 +53,7 @@ class _Reader:
     def __init__(self, file: Path, search: Sequence[Path]) -> None:
         self.file = file
         self.search = search
-        self.problems: list[tuple[Place, str]] = []
+        self.problems: list[Problem] = []
         self.colors: dict[str, str] = {}
         self.meshes: dict[Path, Mesh | None] = {}
         self.root = self._parse()
@@ -76,12 +76,12 @@ class _Reader:
             root = etree.fromstring(data, parser)
         except etree.XMLSyntaxError as error:
             place = Place(self.file, int(error.lineno or 0) or None)
-            raise DocumentError([(place, f"not readable as XML: {error.msg}")]) from None
+            raise _refused(f"not readable as XML: {error.msg}", place) from None
         if cast("Any", root.getroottree().docinfo).doctype:
-            raise DocumentError([(Place(self.file, 1), "document types and entities are refused")])
+            raise _refused("document types and entities are refused", Place(self.file, 1))
         if root.tag != "robot":
             message = f"a URDF file begins with <robot>, this one with <{root.tag}>"
-            raise DocumentError([(self._place(root), message)])
+            raise _refused(message, self._place(root))
         return root
 
     def robot(self) -> Robot:
@@ -120,7 +120,7 @@ class _Reader:
         try:
             ratio = abs(float(texts[0])) if texts and texts[0].strip() else 1.0
             entry = {"joint": driven[0], "mode": "effort", "gear_ratio": ratio}
-            self.result.describe_motor(actuators[0], entry)
+            self.result.add("motor", actuators[0], entry)
         except ValueError:
             self._note(f"transmission {name!r}: its reduction {texts[0]!r} is no number; left out")
         except ModelError as error:
@@ -139,9 +139,9 @@ class _Reader:
             self._problem(error.element, str(error))
         except EntryError as error:
             kind = f"{element.tag} {element.get('name', '')!r}: "
-            for path, text in error.problems:
-                at = ".".join(str(key) for key in path)
-                self._problem(element, kind + (f"{at}: " if at else "") + text)
+            for problem in error.problems:
+                at = ".".join(str(key) for key in problem.path)
+                self._problem(element, kind + (f"{at}: " if at else "") + problem.message)
         except ModelError as error:
             self._problem(element, str(error))
 
@@ -149,7 +149,7 @@ class _Reader:
         return Place(self.file, cast("int | None", element.sourceline))
 
     def _problem(self, element: etree._Element, message: str) -> None:
-        self.problems.append((self._place(element), message))
+        self.problems.append(Problem(message, place=self._place(element)))
 
     def _note(self, text: str) -> None:
         self.result.notes.append(f"{self.file.name}: {text}")
@@ -303,7 +303,7 @@ class _Reader:
             if dynamics is not None:
                 entry["damping"] = _number(dynamics, "damping", 0.0)
                 entry["friction"] = _number(dynamics, "friction", 0.0)
-        self.result.describe_joint(name, entry)
+        self.result.add("joint", name, entry)
         for key in ((), ("parent",), ("child",), ("limits",), ("axis",)):
             tag = "limit" if key == ("limits",) else key[0] if key else ""
             inner = element.find(tag) if tag else element
@@ -312,7 +312,8 @@ class _Reader:
 
     def _planar(self, name: str, element: etree._Element) -> None:
         axis = element.find("axis")
-        self.result.describe_joint(
+        self.result.add(
+            "joint",
             name,
             {
                 "type": "planar",
@@ -360,7 +361,8 @@ class _Reader:
         return {key: _number(element, key) for key in keys}
 
     def _mimic(self, joint: etree._Element, mimic: etree._Element) -> None:
-        self.result.describe_coupling(
+        self.result.add(
+            "coupling",
             joint.get("name", ""),
             {
                 "follows": _required(mimic, "joint"),
@@ -368,6 +370,10 @@ class _Reader:
                 "offset": _number(mimic, "offset", 0.0),
             },
         )
+
+
+def _refused(message: str, place: Place) -> DocumentError:
+    return DocumentError([Problem(message, code="syntax", place=place)])
 
 
 def _origin(element: etree._Element) -> Array:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from lxml import etree
@@ -10,11 +12,26 @@ from lxml import etree
 from mooring.files import write_whole
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.stl import write_stl
-from mooring.geometry import Array, placement, rpy_from_rotation
-from mooring.model import Box, Capsule, Cylinder, Inertia, Joint, MeshShape, PlacedShape, Robot
-from mooring.model.shapes import Hull, Shape, Sphere
+from mooring.geometry import Array, rpy_from_rotation
+from mooring.model import (
+    Box,
+    Cylinder,
+    Hull,
+    Inertia,
+    Joint,
+    MeshShape,
+    PlacedShape,
+    Robot,
+    Sphere,
+)
+from mooring.model.registry import KINDS
+from mooring.model.shapes import Shape
 
 _NO_LIMIT = 1e9
+
+
+_WRITTEN = ("link", "joint", "coupling", "frame", "material")
+"""Kinds of item that have a place in URDF, if a poorer one."""
 
 
 def write_urdf(robot: Robot, file: Path) -> list[str]:
@@ -59,16 +76,15 @@ class _Writer:
         return self.losses
 
     def _link(self, root: etree._Element, name: str) -> None:
-        link, frame = self.robot.links[name], self.frames[name]
+        link = self.robot.links[name]
         element = etree.SubElement(root, "link", name=name)
-        inertia = self.robot.inertia(name, frame)
+        inertia = self.robot.inertia(name)
         if inertia is not None:
             _inertial(element, inertia)
-        for shape in link.visuals(self.robot.materials):
-            self._shape(element, "visual", shape.shape, shape.in_link(frame), shape)
+        for shape in link.shown(self.robot.materials):
+            self._shapes(element, "visual", name, shape)
         for shape in link.collisions:
-            for piece, place in self._urdf_pieces(name, shape):
-                self._shape(element, "collision", piece, shape.in_link(frame) @ place, shape)
+            self._shapes(element, "collision", name, shape)
 
     def _frames(self, root: etree._Element) -> None:
         """URDF has links and joints only: a frame is a link without mass on a fixed joint."""
@@ -86,48 +102,42 @@ class _Writer:
                 f"frame {name!r} is written as a link without mass; its role is lost"
             )
 
-    def _urdf_pieces(self, link: str, placed: PlacedShape) -> list[tuple[Shape, Array]]:
+    def _urdf_pieces(self, link: str, shape: Shape) -> list[tuple[Shape, Array]]:
         """The shape itself, or the same surface made of what URDF has."""
-        shape = placed.shape
-        if not isinstance(shape, Capsule):
+        if type(shape) in _ELEMENTS:
             return [(shape, np.eye(4))]
-        self.losses.append(
-            f"link {link!r}: URDF has no capsule; written as a cylinder and two spheres, which "
-            "cover the same space"
-        )
-        ends = [(0.0, 0.0, side * shape.length / 2) for side in (-1, 1)]
-        return [
-            (Cylinder(shape.radius, shape.length), np.eye(4)),
-            *((Sphere(shape.radius), placement(end)) for end in ends),
-        ]
-
-    def _shape(
-        self, parent: etree._Element, tag: str, shape: Shape, place: Array, placed: PlacedShape
-    ) -> None:
-        element = etree.SubElement(parent, tag)
-        if placed.name:
-            element.set("name", placed.name)
-        _origin(element, place)
-        geometry = etree.SubElement(element, "geometry")
-        if isinstance(shape, Box):
-            etree.SubElement(geometry, "box", size=_numbers(shape.size))
-        elif isinstance(shape, Cylinder):
-            etree.SubElement(
-                geometry, "cylinder", radius=_number(shape.radius), length=_number(shape.length)
+        pieces = shape.pieces()
+        if pieces is None:
+            self.losses.append(
+                f"link {link!r}: URDF has no {shape.kind}; written as a mesh of its surface"
             )
-        elif isinstance(shape, Sphere):
-            etree.SubElement(geometry, "sphere", radius=_number(shape.radius))
-        elif isinstance(shape, MeshShape | Hull):
-            etree.SubElement(geometry, "mesh", filename=self.meshes.path(shape))
-        if tag == "visual" and placed.color is not None:
-            etree.SubElement(element, "material", name=self._color_name(placed.color))
+            return [(MeshShape(shape.mesh, f"{link}_{shape.kind}"), np.eye(4))]
+        kinds = [piece.kind for piece, _ in pieces]
+        made_of = ", ".join(f"{kinds.count(k)} {k}" for k in dict.fromkeys(kinds))
+        self.losses.append(
+            f"link {link!r}: URDF has no {shape.kind}; written as {made_of}, which cover the same "
+            "space"
+        )
+        return pieces
+
+    def _shapes(self, link: etree._Element, tag: str, name: str, placed: PlacedShape) -> None:
+        for shape, inside in self._urdf_pieces(name, placed.shape):
+            element = etree.SubElement(link, tag)
+            if placed.name:
+                element.set("name", placed.name)
+            _origin(element, placed.in_link(self.frames[name]) @ inside)
+            geometry = etree.SubElement(element, "geometry")
+            word, attributes = _ELEMENTS[type(shape)](shape, self.meshes)
+            etree.SubElement(geometry, word, attributes)
+            if tag == "visual" and placed.color is not None:
+                etree.SubElement(element, "material", name=self._color_name(placed.color))
 
     def _color_name(self, color: str) -> str:
         return self.colors.setdefault(color, f"color_{color.lstrip('#')}")
 
     def _joint(self, root: etree._Element, joint: Joint) -> None:
         limits = joint.limits
-        kind = joint.type
+        kind = joint.kind.urdf
         if kind == "revolute" and limits.lower is None and limits.upper is None:
             kind = "continuous"
             self.losses.append(
@@ -206,19 +216,11 @@ class _Writer:
 
     def _what_urdf_cannot_hold(self) -> None:
         robot = self.robot
-        for what, items in (
-            ("closures", robot.closures),
-            ("springs", robot.springs),
-            ("motors", robot.motors),
-            ("sensors", robot.sensors),
-            ("postures", robot.postures),
-            ("motions", robot.motions),
-        ):
-            if items:
-                self.losses.append(f"URDF has no {what}; left out: {', '.join(items)}")
-        if robot.allowances:
-            pairs = ", ".join(f"{a} with {b}" for a, b in robot.allowances)
-            self.losses.append(f"URDF has no allowances for overlaps; left out: {pairs}")
+        for kind in KINDS.values():
+            names = [" with ".join(k) if isinstance(k, tuple) else k
+                     for k in robot.section(kind.name)]  # fmt: skip
+            if names and kind.name not in _WRITTEN:
+                self.losses.append(f"URDF has no {kind.section}; left out: {', '.join(names)}")
         if robot.base == "floating":
             self.losses.append("URDF does not say how the root is held; that it floats is left out")
 
@@ -243,6 +245,30 @@ def _inertial(link: etree._Element, inertia: Inertia) -> None:
 def _origin(element: etree._Element, place: Array) -> None:
     rpy = rpy_from_rotation(place[:3, :3])
     etree.SubElement(element, "origin", xyz=_numbers(place[:3, 3]), rpy=_numbers(rpy))
+
+
+Element = tuple[str, dict[str, str]]
+
+
+def _box(shape: Any, _: MeshesBeside) -> Element:
+    return "box", {"size": _numbers(shape.size)}
+
+
+def _cylinder(shape: Any, _: MeshesBeside) -> Element:
+    return "cylinder", {"radius": _number(shape.radius), "length": _number(shape.length)}
+
+
+def _sphere(shape: Any, _: MeshesBeside) -> Element:
+    return "sphere", {"radius": _number(shape.radius)}
+
+
+def _mesh(shape: Any, meshes: MeshesBeside) -> Element:
+    return "mesh", {"filename": meshes.path(shape)}
+
+
+_ELEMENTS: dict[type[Shape], Callable[[Any, MeshesBeside], Element]] = {
+    Box: _box, Cylinder: _cylinder, Sphere: _sphere, MeshShape: _mesh, Hull: _mesh,
+}  # fmt: skip
 
 
 def _number(value: float) -> str:

@@ -12,7 +12,6 @@ from mooring.cad import Part
 from mooring.cad.hierarchy import Boxes
 from mooring.cad.touching.inside import inside
 from mooring.geometry import Array, apply
-from mooring.model.shape_meshes import mesh_of
 from mooring.model.shapes import MeshShape, PlacedShape
 
 _STEPS = 6
@@ -79,7 +78,7 @@ def hull_volume(points: Array) -> float:
 
 def _spread(placed: PlacedShape) -> Array:
     """Points all over a shape's surface, (n, 3) [m]."""
-    mesh = mesh_of(placed.shape)
+    mesh = placed.shape.mesh
     steps = np.linspace(0, 1, _STEPS)
     u, v = (grid.ravel() for grid in np.meshgrid(steps, steps))
     u, v = u[u + v <= 1 + 1e-9], v[u + v <= 1 + 1e-9]

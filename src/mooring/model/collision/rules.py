@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
 from typing import TYPE_CHECKING, Any
 
@@ -13,18 +13,8 @@ from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.model.collision.definition import CollisionRule
 from mooring.model.placement import Placement
-from mooring.model.shapes import (
-    Box,
-    Capsule,
-    Cylinder,
-    Hull,
-    MeshShape,
-    PlacedShape,
-    Primitive,
-    Shape,
-    Sphere,
-)
-from mooring.units import show
+from mooring.model.shapes import Hull, MeshShape, PlacedShape, Shape
+from mooring.model.shapes.hulls import hull_mesh
 
 if TYPE_CHECKING:
     from mooring.model.collision.judge import Judgement
@@ -88,7 +78,7 @@ def fit(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
     if rule.fit == "auto":
         return _cheapest(rule, parts)
     shapes = tuple(
-        PlacedShape(_shrunk(placed.shape, rule.clearance), placed.placement, placed.name)
+        replace(placed, shape=_shrunk(placed.shape, rule.clearance))
         for placed in _fitted(rule.fit, rule, parts)
     )
     return Fit(rule.fit, shapes, parts)
@@ -101,7 +91,7 @@ def _cheapest(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
     most = _OVERHANG * size if rule.overhang is None else rule.overhang
     found = None
     for name in _BY_COST:
-        found = fit(rule.model_copy(update={"fit": name}), parts)
+        found = fit(rule.with_fields(fit=name), parts)
         if found.judgement.excess <= rule.excess and found.judgement.overhang <= most:
             break
     assert found is not None
@@ -110,7 +100,7 @@ def _cheapest(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
 
 def _fitted(name: str, rule: CollisionRule, parts: tuple[Part, ...]) -> list[PlacedShape]:
     from mooring.model.collision import smallest
-    from mooring.model.collision.hulls import convex_pieces, hull_mesh
+    from mooring.model.collision.pieces import convex_pieces
 
     in_cad = Placement(np.eye(4), "cad")
     label = parts[0].geometry.name or parts[0].name
@@ -141,35 +131,13 @@ def _fitted(name: str, rule: CollisionRule, parts: tuple[Part, ...]) -> list[Pla
 
 
 def _shrunk(shape: Shape, clearance: float) -> Shape:
-    if clearance == 0:
-        return shape
-    made: Shape
-    if isinstance(shape, Hull):
-        from mooring.model.collision.hulls import shrunk_hull
-
-        return Hull(shrunk_hull(shape.mesh, clearance), shape.name)
-    if isinstance(shape, MeshShape):
-        raise ModelError("collision: a mesh cannot be shrunk; use hull or pieces with a clearance")
-    if isinstance(shape, Box):
-        x, y, z = (extent - 2 * clearance for extent in shape.size)
-        made, least = Box((x, y, z)), min(x, y, z)
-    elif isinstance(shape, Sphere):
-        made, least = Sphere(shape.radius - clearance), shape.radius - clearance
-    elif isinstance(shape, Cylinder):
-        radius, length = shape.radius - clearance, shape.length - 2 * clearance
-        made, least = Cylinder(radius, length), min(radius, length)
-    else:
-        assert isinstance(shape, Capsule)
-        made, least = Capsule(shape.radius - clearance, shape.length), shape.radius - clearance
-    if least <= 0:
-        raise ModelError(
-            f"collision: a clearance of {show(clearance, 'length')} leaves nothing of the "
-            f"{shape.kind}"
-        )
-    return made
+    try:
+        return shape if clearance == 0 else shape.shrunk(clearance)
+    except ModelError as error:
+        raise ModelError(f"collision: {error}") from None
 
 
-def _to_the_nanometre(shape: Primitive) -> Primitive:
+def _to_the_nanometre(shape: Shape) -> Shape:
     """The same shape without the last bits of rounding error, which read badly in files."""
     values: dict[str, Any] = {
         name: tuple(round(v, 9) for v in value) if isinstance(value, tuple) else round(value, 9)

@@ -10,9 +10,9 @@ from scipy.spatial import ConvexHull, QhullError
 from mooring.geometry import Array, frame_along, placement
 from mooring.model.collision.directions import candidate_directions
 from mooring.model.collision.enclosing import enclosing_ball
-from mooring.model.shapes import Box, Capsule, Cylinder, Primitive, Sphere
+from mooring.model.shapes import Box, Capsule, Cylinder, Shape, Sphere
 
-Fitted = tuple[Primitive, Array]
+Fitted = tuple[Shape, Array]
 """A shape and its placement (4, 4)."""
 
 

@@ -2,140 +2,142 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from typing import TYPE_CHECKING, cast
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any
 
 from mooring.errors import ModelError, did_you_mean
-from mooring.model.motion import named_in
-from mooring.model.robot.changed import KINDS, renamed
-from mooring.model.robot.contents import Contents
+from mooring.model.definition.walking import rebuilt
+from mooring.model.registry import BY_SECTION, KINDS, kind_called
+from mooring.model.robot.references import (
+    Item,
+    Rename,
+    dependents,
+    renamed_inside,
+    renamed_item,
+    without_entries,
+)
 
 if TYPE_CHECKING:
-    from mooring.model.robot.robot import Robot
-
-Item = tuple[str, str]
-"""A kind and a name."""
+    from mooring.model.robot.robot import ItemPath, Robot
+    from mooring.model.robot.section import Section
 
 
-class Editing(Contents):
-    """Renaming and removing; see `Robot`."""
+def rename(robot: Robot, kind: str, old: str, new: str) -> None:
+    """See `Robot.rename`."""
+    what = kind_called(kind)
+    if not what.own_names:
+        known = [k.name for k in KINDS.values() if k.own_names]
+        raise ModelError(f"a {kind} has no name of its own{did_you_mean(kind, known)}")
+    section = robot.section(kind)
+    if old not in section:
+        raise ModelError(f"no {kind} is called {old!r}{did_you_mean(old, list(section))}")
+    if new == old:
+        return
+    section.refuse_taken(new)
+    rename_all(robot, lambda k, name: new if (k, name) == (kind, old) else name)
 
-    def rename(self, kind: str, old: str, new: str) -> None:
-        """Give an item another name; every reference follows.
 
-        Args:
-            kind: `"link"`, `"joint"`, `"closure"`, `"spring"`, `"motor"`, `"sensor"`, `"frame"`,
-                `"posture"`, `"motion"` or `"material"`.
-            old, new: names.
+def rename_all(robot: Robot, rename: Rename) -> None:
+    """Give items other names; every reference follows."""
+    change = renamed_inside(robot, rename)
+    renamed = {
+        kind.name: dict(
+            renamed_item(robot, kind, key, item, rename)
+            for key, item in robot.section(kind.name).items()
+        )
+        for kind in KINDS.values()
+    }
+    heads = [(head, rebuilt(type(head), head, change)) for head in robot.heads()]
+    robot.places = {_renamed_place(path, rename): place for path, place in robot.places.items()}
+    robot.missing_meshes = [(rename("link", name), file) for name, file in robot.missing_meshes]
+    for kind, items in renamed.items():
+        robot.section(kind).replace_all(items)
+    for head, new in heads:
+        head.__dict__.update(new.__dict__)
+        head.belong_to(head.owner)
+    robot.note_change()
 
-        Raises:
-            ModelError: there is no such item, or the new name is taken.
 
-        Example:
-            `robot.rename("link", "boom", "arm")`
-        """
-        items = self._items(kind)
-        if old not in items:
-            raise ModelError(f"no {kind} is called {old!r}{did_you_mean(old, list(items))}")
-        if new == old:
-            return
-        self._free(kind, new, items)
-        changed = renamed(cast("Robot", self), {kind: lambda name: new if name == old else name})
-        self.__dict__.update(changed.__dict__)
+def _renamed_place(path: ItemPath, rename: Rename) -> ItemPath:
+    kind = BY_SECTION.get(path[0]) if len(path) > 1 else None
+    if kind is None:
+        return path
+    if kind.name == "coupling":
+        return (path[0], rename("joint", path[1]), *path[2:])
+    return (path[0], rename(kind.name, path[1]), *path[2:])
 
-    def remove(self, kind: str, name: str, *, with_dependents: bool = False) -> list[Item]:
-        """Take an item away.
 
-        Args:
-            kind: as for `rename`.
-            name: of the item.
-            with_dependents: take away what refers to it as well: with a joint the link it carries,
-                with a link its joints, with a joint its motor and its place in postures.
+def remove(robot: Robot, kind: str, name: Any, with_dependents: bool) -> list[Item]:
+    """See `Robot.remove`."""
+    section = robot.section(kind)
+    if name not in section:
+        raise ModelError(f"no {kind} is called {name!r}{did_you_mean(str(name), list(section))}")
+    gone = [(kind, name), *_needing(robot, (kind, name))]
+    if len(gone) > 1 and not with_dependents:
+        _refuse(kind, name, gone[1:])
+    drop_items(robot, set(gone))
+    robot.note_change()
+    return [item for item in gone if item[0] != "allowance" or item[0] == kind]
 
-        Returns:
-            What was taken away, as kinds and names.
 
-        Raises:
-            ModelError: there is no such item, or something refers to it; the message lists what.
+def drop_items(robot: Robot, gone: set[Item]) -> None:
+    """Let items go, and the entries that name them in what stays."""
+    change = without_entries(robot, gone)
+    for kind in KINDS.values():
+        items = robot.section(kind.name)
+        for key, item in list(items.items()):
+            new = item if (kind.name, key) in gone else rebuilt(kind.type, item, change)
+            if new is not item:
+                items.put(key, new)
+    for head in robot.heads():
+        head.__dict__.update(rebuilt(type(head), head, change).__dict__)
+    for kind_name, key in gone:
+        robot.section(kind_name).drop(key)
 
-        Example:
-            `robot.remove("link", "jib", with_dependents=True)`
-        """
-        items = self._items(kind)
-        if name not in items:
-            raise ModelError(f"no {kind} is called {name!r}{did_you_mean(name, list(items))}")
-        gone: list[Item] = [(kind, name)]
-        for item in gone:
-            gone += [other for other in self._dependents(*item) if other not in gone]
-        if len(gone) > 1 and not with_dependents:
-            listed = ", ".join(f"{k} {n!r}" for k, n in gone[1:9])
-            more = f" and {len(gone) - 9} more" if len(gone) > 9 else ""
-            raise ModelError(
-                f"{kind} {name!r} is needed by {listed}{more}; remove them too with "
-                "with_dependents=True"
-            )
-        for what, which in gone:
-            del self._items(what)[which]
-        for what, which in gone:
-            if what == "joint":
-                for positions in self.postures.values():
-                    positions.pop(which, None)
-            elif what == "link":
-                for pair in [pair for pair in self.allowances if which in pair]:
-                    del self.allowances[pair]
-        return gone
 
-    def _items(self, kind: str) -> dict[str, object]:
-        if kind == "coupling":
-            return cast("dict[str, object]", self.couplings)
-        if kind not in KINDS:
-            raise ModelError(f"unknown kind {kind!r}{did_you_mean(kind, KINDS)}")
-        return cast("dict[str, object]", getattr(self, f"{kind}s"))
+def refuse_needed(robot: Robot, kind: str, name: Any) -> None:
+    """Refuse to lose an item that something needs; a joint may wait for its links.
 
-    def _dependents(self, kind: str, name: str) -> Iterator[Item]:
-        """What cannot be without an item."""
-        if kind == "link":
-            for joint in self.joints.values():
-                if name in (joint.parent, joint.child):
-                    yield "joint", joint.name
-            for closure in self.closures.values():
-                if name in closure.between:
-                    yield "closure", closure.name
-            for frame in self.frames.values():
-                if frame.link == name:
-                    yield "frame", frame.name
-            for sensor in self.sensors.values():
-                if name in sensor.links():
-                    yield "sensor", sensor.name
-        elif kind == "frame":
-            for spring in self.springs.values():
-                if name in spring.between:
-                    yield "spring", spring.name
-            for sensor in self.sensors.values():
-                if name in sensor.frames():
-                    yield "sensor", sensor.name
-        elif kind == "joint":
-            child = self.joints[name].child
-            if child in self.links:
-                yield "link", child
-            for coupling in self.couplings.values():
-                if name in (coupling.joint, coupling.follows):
-                    yield "coupling", coupling.joint
-            for motor in self.motors.values():
-                if motor.joint == name:
-                    yield "motor", motor.name
-            for sensor in self.sensors.values():
-                if name in sensor.joints():
-                    yield "sensor", sensor.name
-        elif kind == "posture":
-            for motion, steps in self.motions.items():
-                if ("posture", name) in named_in(steps):
-                    yield "motion", motion
-        elif kind == "material":
-            for link in self.links.values():
-                if name in (
-                    link.material,
-                    link.surface,
-                    *(other for _, other in link.part_materials),
-                ):
-                    yield "link", link.name
+    Raises:
+        ModelError: with what needs it.
+    """
+    needing = [item for item, reference in dependents(robot, (kind, name))
+               if not reference.ref.may_dangle]  # fmt: skip
+    if needing:
+        _refuse(kind, name, list(dict.fromkeys(needing)))
+
+
+def _refuse(kind: str, name: Any, needing: list[Item]) -> None:
+    listed = ", ".join(f"{k} {n!r}" for k, n in needing[:8])
+    more = f" and {len(needing) - 8} more" if len(needing) > 8 else ""
+    raise ModelError(
+        f"{kind} {name!r} is needed by {listed}{more}; remove them too with "
+        f'remove("{kind}", {name!r}, with_dependents=True)'
+    )
+
+
+def _needing(robot: Robot, item: Item) -> list[Item]:
+    """What cannot be without an item, and what cannot be without that."""
+    gone = [item]
+    for one in gone:
+        found = [other for other, reference in dependents(robot, one)
+                 if reference.ref.lost == "item"]  # fmt: skip
+        if one[0] == "joint":
+            child = robot.joints[one[1]].child
+            if child in robot.links:
+                found.append(("link", child))
+        gone += [other for other in dict.fromkeys(found) if other not in gone]
+    return gone[1:]
+
+
+def replace_section(robot: Robot, section: Section[Any], items: Mapping[Any, Any]) -> None:
+    """Put other items in the place of all of a kind."""
+    if items is section:
+        return
+    if not isinstance(items, Mapping):
+        raise ModelError(f"expected items by name, got {items!r}")
+    for name in [name for name in section if name not in items]:
+        del section[name]
+    for name, item in items.items():
+        section[name] = item
+    robot.note_change()

@@ -3,44 +3,64 @@
 from __future__ import annotations
 
 import pathlib
-from collections.abc import Mapping
+import weakref
+from collections.abc import Callable, Mapping, Sequence
 from os import PathLike
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, TypeVar
 
-import numpy as np
-
-from mooring.cad import Part
-from mooring.errors import Place
+from mooring import outlet
+from mooring.cad import Assembly, Part
+from mooring.errors import ModelError, Place, did_you_mean
 from mooring.geometry import Array
+from mooring.model.closure import Closure
+from mooring.model.collision.table import collision_table
+from mooring.model.coupling import Coupling
+from mooring.model.definition.context import Context
+from mooring.model.definition.described import Described
+from mooring.model.definition.problems import EntryError
+from mooring.model.frame import LinkFrame
 from mooring.model.inertia import Inertia
-from mooring.model.robot.building import Driving, Joints, Links, Mounting, Ties
-from mooring.model.robot.combining import Combining
-from mooring.model.robot.contents import ItemPath
-from mooring.model.robot.editing import Editing
+from mooring.model.joint import Joint
+from mooring.model.judging import CheckSettings
+from mooring.model.link import Link
+from mooring.model.material import Material
+from mooring.model.motion import MotionStep
+from mooring.model.motor import Motor
+from mooring.model.placement import Where
+from mooring.model.registry import KINDS, Kind, kind_called
+from mooring.model.robot import adding, combining, editing
+from mooring.model.robot.head import Base, RobotHead
+from mooring.model.robot.references import Item, dependents, problems_of_item
+from mooring.model.robot.section import Section, called, read_item
+from mooring.model.sensor import Sensor
+from mooring.model.spring import Spring
 
 if TYPE_CHECKING:
     import pandas as pd
 
     from mooring.tree import Tree
 
+Made = TypeVar("Made")
+ItemPath = tuple[str, ...]
+Pair = tuple[str, str]
 
-class Robot(Links, Joints, Ties, Driving, Mounting, Combining, Editing):
+
+class Robot:
     """A robot description.
 
-    Build it link by link and joint by joint; `mooring.check` says what is missing.
+    Build it link by link and joint by joint; `mooring.check` says what is missing. Whatever is set
+    is checked when it is set, and what follows from it is made anew.
 
     Attributes:
-        name: of the robot.
-        base: whether its root is `"fixed"` to the world or `"floating"`.
         links, joints, couplings, closures, springs, motors, sensors, frames, postures, motions,
-            materials: by name.
+            materials: by name; see the definition of each for what can be said of it.
         allowances: why two links may overlap, by their names in alphabetical order.
         assemblies: the CAD whose parts the robot is made of, to find parts left over.
         places: where things were written, by path, e.g. `("joints", "slew", "limits")`.
-        checks: how findings about it are judged.
         missing_meshes: links, and files of theirs that were not there.
         notes: what a reader assumed, changed or left out.
         unused: parts that robots it includes left over.
+        revision: grows with every change.
 
     Example:
         >>> robot = Robot("crane")
@@ -50,7 +70,465 @@ class Robot(Links, Joints, Ties, Driving, Mounting, Combining, Editing):
         ...                 lower="-90 deg", upper="90 deg", velocity="10 deg/s", effort="2 kN*m")
         >>> robot.coordinates
         ['slew']
+        >>> robot.joints["slew"].limits.upper = "60 deg"
     """
+
+    links: Section[Link]
+    joints: Section[Joint]
+    couplings: Section[Coupling]
+    closures: Section[Closure]
+    springs: Section[Spring]
+    motors: Section[Motor]
+    sensors: Section[Sensor]
+    frames: Section[LinkFrame]
+    postures: Section[dict[str, float]]
+    motions: Section[tuple[MotionStep, ...]]
+    allowances: Section[str]
+    materials: Section[Material]
+
+    def __init__(self, name: str) -> None:
+        self._head = RobotHead(name=name)
+        self._head.belong_to(self)
+        for kind in KINDS.values():
+            object.__setattr__(self, kind.section, Section(self, kind))
+        self.assemblies: list[Assembly] = []
+        self.places: dict[ItemPath, Place] = {}
+        self.missing_meshes: list[tuple[str, str]] = []
+        self.notes: list[str] = []
+        self.unused: list[Part] = []
+        self.revision = 0
+        self._remembered: dict[str, tuple[int, Any]] = {}
+        self._scenes: list[weakref.ref[Any]] = []
+
+    def __setattr__(self, name: str, value: Any) -> None:
+        if any(name == kind.section for kind in KINDS.values()):
+            section: Section[Any] = getattr(self, name)
+            editing.replace_section(self, section, value)
+            return
+        if name.startswith("_") or hasattr(type(self), name) or name in _PLAIN:
+            object.__setattr__(self, name, value)
+            return
+        raise ModelError(f"a robot has no {name!r}")
+
+    def __repr__(self) -> str:
+        return f"<Robot {self.name!r}: {len(self.links)} links, {len(self.joints)} joints>"
+
+    # As a whole.
+
+    @property
+    def head(self) -> RobotHead:
+        """What is said of it as a whole."""
+        return self._head
+
+    @property
+    def name(self) -> str:
+        """Of the robot."""
+        return self._head.name
+
+    @name.setter
+    def name(self, name: str) -> None:
+        self._head.name = name
+
+    @property
+    def base(self) -> Base:
+        """Whether its root is `"fixed"` to the world or `"floating"`."""
+        return self._head.base
+
+    @base.setter
+    def base(self, base: Base) -> None:
+        self._head.base = base
+
+    @property
+    def checks(self) -> CheckSettings:
+        """How findings about it are judged."""
+        return self._head.checks
+
+    @checks.setter
+    def checks(self, checks: CheckSettings) -> None:
+        self._head.checks = checks
+
+    def heads(self) -> list[Described]:
+        """What refers to its items besides them: itself as a whole, and the scenes it is in."""
+        scenes = [scene for reference in self._scenes if (scene := reference()) is not None]
+        return [self._head, *(scene.settings for scene in scenes)]
+
+    def in_scene(self, scene: Any) -> None:
+        """Let names in a scene follow those of its items."""
+        self._scenes.append(weakref.ref(scene))
+
+    def section(self, kind: str) -> Section[Any]:
+        """All items of a kind, such as `"link"`.
+
+        Raises:
+            ModelError: there is no such kind.
+        """
+        found: Section[Any] = getattr(self, kind_called(kind).section)
+        return found
+
+    # Adding.
+
+    def add(self, kind: str, name: Any, entry: Any, *, context: Context | None = None) -> None:
+        """Add an item as a document describes it.
+
+        Args:
+            kind: `"link"`, `"joint"`, ..., see `mooring.model.registry`.
+            name: a new name; of a coupling the joint that follows.
+            entry: the keys of the definition of that kind; of a joint also those of
+                `CompoundJoint`, which adds the simple joints it is made of, named after it, such as
+                `hip_yaw`, `hip_pitch` and `hip_roll`, with links without mass between them.
+            context: what the entry is read with, besides the robot.
+
+        Raises:
+            ModelError: the name is taken, something it names is unknown, or a value is wrong.
+        """
+        adding.add(self, kind_called(kind), name, entry, context or self.context)
+
+    def add_link(self, name: str, *, cad: Assembly | None = None, **entry: Any) -> None:
+        """Add a link.
+
+        Args:
+            name: a new name.
+            cad: the assembly that its parts are from, to find parts that no link took.
+            entry: the fields of `Link`: parts, material, mass, centre, inertia, collision, ...
+
+        Raises:
+            ModelError: the name is taken, the material is unknown, or a value is wrong.
+
+        Example:
+            `robot.add_link("arm", parts=assembly.pick("arm_*"), material="steel", collision="box")`
+        """
+        self.add("link", name, entry)
+        if cad is not None and cad not in self.assemblies:
+            self.assemblies.append(cad)
+
+    def add_joint(self, name: str, type: str, **entry: Any) -> None:
+        """Add a joint.
+
+        Args:
+            name: a new name.
+            type: `"fixed"`, `"revolute"`, `"continuous"`, `"prismatic"` or `"floating"`.
+            entry: the fields of `Joint`; those of its `Limits` (lower, upper, velocity, effort,
+                soft) may stand beside them. The links parent and child may be added later. `at`
+                takes an axis or a frame of the CAD such as `assembly.bore("column", "mast")`, or a
+                placement; with an axis from the CAD, `axis` may be left out, or tell which way is
+                positive.
+
+        Raises:
+            ModelError: the name is taken or a value is not what it should be.
+
+        Example:
+            `robot.add_joint("luff", "revolute", parent="mast", child="boom", axis="-y",
+            lower=0, upper="60 deg")`
+        """
+        adding.add_joint(self, name, type, entry)
+
+    def add_chain(self, name: str, **entry: Any) -> None:
+        """Add the joints of an arm from a table of its dimensions.
+
+        Links of the names in the table that are there already are used; others are added empty.
+
+        Args:
+            name: of the chain; joints, links and its end are named after it.
+            entry: the fields of `Chain`: base, convention, rows, ...
+
+        Raises:
+            ModelError: a name is taken, the base is unknown, or a value is wrong.
+
+        Example:
+            `robot.add_chain("arm", base="post", convention="standard",
+            rows=[{"d": "300 mm", "alpha": "90 deg"}, {"a": "250 mm"}])`
+        """
+        adding.add_chain(self, name, entry, self.context)
+
+    def add_coupling(self, joint: str, **entry: Any) -> None:
+        """Make a joint follow another; entries are the fields of `Coupling`.
+
+        Raises:
+            ModelError: a joint is unknown, follows two others, or a value is wrong.
+
+        Example:
+            `robot.add_coupling("right_jaw", follows="left_jaw", ratio=-1)`
+        """
+        self.add("coupling", joint, entry)
+
+    def add_closure(self, name: str, kind: str, **entry: Any) -> None:
+        """Close a loop between two links that meet at a place in the neutral posture.
+
+        Args:
+            name: a new name.
+            kind: `"ball"`, `"hinge"`, `"slide"` or `"weld"`.
+            entry: the fields of `Closure`; `at` as for `add_joint`.
+
+        Raises:
+            ModelError: the name is taken, a link is unknown or a value is wrong.
+
+        Example:
+            `robot.add_closure("pin", "hinge", between=("rod", "boom"), at=(0.2, 0, 0), axis="y")`
+        """
+        self.add("closure", name, {"kind": kind, **entry})
+
+    def add_spring(self, name: str, **entry: Any) -> None:
+        """Put a spring and damper between two frames; entries are the fields of `Spring`.
+
+        Raises:
+            ModelError: the name is taken, a frame is unknown or a value is wrong.
+
+        Example:
+            `robot.add_spring("rope", between=("eye", "ring"), stiffness="4 kN/m")`
+        """
+        self.add("spring", name, entry)
+
+    def add_motor(self, name: str, *, joint: str, **entry: Any) -> None:
+        """Drive a joint towards a target; entries are the fields of `Motor`.
+
+        Raises:
+            ModelError: the name is taken, the joint is unknown or driven already, a value is wrong.
+
+        Example:
+            `robot.add_motor("drive", joint="slew", p="9 kN*m/rad", d="900 N*m*s/rad")`
+        """
+        self.add("motor", name, {"joint": joint, **entry})
+
+    def add_frame(self, name: str, *, link: str, **entry: Any) -> None:
+        """Fix a frame to a link; entries are the fields of `LinkFrame`.
+
+        Raises:
+            ModelError: the name is taken, the link is unknown, or a value is wrong.
+
+        Example:
+            `robot.add_frame("grip", link="clamp", at=(0, 0, "140 mm"), role="tool")`
+        """
+        self.add("frame", name, {"link": link, **entry})
+
+    def add_sensor(self, name: str, kind: str, **entry: Any) -> None:
+        """Add a sensor.
+
+        Args:
+            name: a new name.
+            kind: `"imu"`, `"encoder"`, `"joint_torque"`, `"force_torque"`, `"contact"`,
+                `"range_scanner"` or `"camera"`.
+            entry: the fields of that kind, see `mooring.model.sensor`.
+
+        Raises:
+            ModelError: the name is taken, a link, frame or joint is unknown, or a value is wrong.
+
+        Example:
+            `robot.add_sensor("tip_imu", "imu", link="boom", rate="200 Hz")`
+        """
+        self.add("sensor", name, {"kind": kind, **entry})
+
+    def add_posture(self, name: str, positions: Mapping[str, float | str]) -> None:
+        """Name a posture: positions by joint; joints not named are at zero.
+
+        Joints that follow others or are moved by a loop need not be named.
+
+        Raises:
+            ModelError: the name is taken, a joint is unknown, or a value is wrong.
+        """
+        self.add("posture", name, positions)
+
+    def add_motion(self, name: str, steps: Sequence[Mapping[str, Any] | MotionStep]) -> None:
+        """Name a motion: a sequence of steps, each a `MotionStep` or its fields.
+
+        Raises:
+            ModelError: the name is taken, something it names is unknown, or a value is wrong.
+
+        Example:
+            `robot.add_motion("fold", [{"to": "stowed", "hold": "1 s"}])`
+        """
+        self.add("motion", name, steps)
+
+    def add_material(self, name: str, **entry: Any) -> None:
+        """Add a material, or give a name of the built-in table another density.
+
+        Args:
+            name: a new name.
+            entry: the fields of `Material`.
+
+        Raises:
+            ModelError: the name is taken, or a value is not what it should be.
+
+        Example:
+            `robot.add_material("paint", density="7850 kg/m^3", color="#3f6f8f")`
+        """
+        self.add("material", name, entry)
+
+    def set_collision(self, pattern: str, collision: Any) -> None:
+        """Say what all links of a pattern collide with that nothing was said of yet.
+
+        Args:
+            pattern: as in the shell, e.g. `"*_wheel"`; matched by names of links with parts.
+            collision: as of a `Link`.
+
+        Raises:
+            ModelError: no link matches, or a rule cannot be followed.
+
+        Example:
+            `robot.set_collision("*", "auto")`
+        """
+        adding.set_collision(self, pattern, collision, self.context)
+
+    def allow_overlap(self, first: str, second: str, because: str = "") -> None:
+        """Say that links may overlap; nothing then looks for contact between them.
+
+        Args:
+            first, second: name patterns of links, as in the shell.
+            because: why, for those who read the findings.
+
+        Raises:
+            ModelError: no two links match.
+
+        Example:
+            `robot.allow_overlap("*_jaw", "clamp_body", "the jaws sit in the body")`
+        """
+        adding.allow_overlap(self, first, second, because)
+
+    # Other robots.
+
+    def include(
+        self,
+        other: Robot,
+        *,
+        prefix: str = "",
+        onto: str | None = None,
+        at: Where = None,
+        mirror: str | None = None,
+        joint: str | None = None,
+    ) -> None:
+        """Add all of another robot, with its geometry shared and not copied.
+
+        Names get the prefix, but for postures, motions and materials: a posture that both have
+        moves both.
+
+        Args:
+            other: stays as it is.
+            prefix: put before the names of its items.
+            onto: the link it is fixed to; it may be left out only while this robot has no links.
+            at: where its root's frame comes to be, on that link (or in the CAD).
+            mirror: `"x"`, `"y"` or `"z"` to include its mirror image across that axis of its root.
+            joint: name of the fixed joint; the prefix and `mount` if not given.
+
+        Raises:
+            ModelError: a name is taken, the link is unknown, or a material of the same name is
+                another; nothing is added then.
+            UnsoundRobotError: the other is no tree.
+
+        Example:
+            `robot.include(leg, prefix="left_", onto="hull", at=(0.2, 0.15, 0), mirror="y")`
+        """
+        combining.include(self, other, prefix, onto, at, mirror, joint)
+
+    def attach(
+        self,
+        other: Robot,
+        *,
+        at: str,
+        mount: str | None = None,
+        prefix: str = "",
+        joint: str | None = None,
+    ) -> None:
+        """Add another robot so that a frame of it comes to lie on a frame of this one.
+
+        Args:
+            other: stays as it is.
+            at: the frame of this robot.
+            mount: the frame of the other; its only frame of role mount if not given.
+            prefix, joint: as for `include`.
+
+        Raises:
+            ModelError: a frame is unknown, or as for `include`.
+            UnsoundRobotError: the other is no tree.
+
+        Example:
+            `arm.attach(gripper, at="flange", prefix="gripper_")`
+        """
+        combining.attach(self, other, at, mount, prefix, joint)
+
+    def branch(self, link: str, name: str | None = None) -> Robot:
+        """A link and everything that hangs on it, as a robot of its own.
+
+        What refers only to what is in the branch is taken along; what is left behind is told in its
+        notes.
+
+        Raises:
+            ModelError: the link is unknown.
+            UnsoundRobotError: the robot is no tree.
+        """
+        return combining.branch(self, link, name)
+
+    # Changing.
+
+    def rename(self, kind: str, old: str, new: str) -> None:
+        """Give an item another name; every reference follows.
+
+        Args:
+            kind: `"link"`, `"joint"`, `"closure"`, `"spring"`, `"motor"`, `"sensor"`, `"frame"`,
+                `"posture"`, `"motion"` or `"material"`.
+            old, new: names.
+
+        Raises:
+            ModelError: there is no such item, or the new name is taken.
+
+        Example:
+            `robot.rename("link", "boom", "arm")`
+        """
+        editing.rename(self, kind, old, new)
+
+    def remove(self, kind: str, name: Any, *, with_dependents: bool = False) -> list[Item]:
+        """Take an item away.
+
+        Args:
+            kind: as for `rename`; also `"coupling"` and `"allowance"`.
+            name: of the item.
+            with_dependents: take away what refers to it as well: with a joint the link it carries,
+                with a link its joints, with a joint its motor and its place in postures.
+
+        Returns:
+            What was taken away, as kinds and names.
+
+        Raises:
+            ModelError: there is no such item, or something refers to it; the message lists what.
+
+        Example:
+            `robot.remove("link", "jib", with_dependents=True)`
+        """
+        return editing.remove(self, kind, name, with_dependents)
+
+    # Reading.
+
+    def read_positions(self, what: str, positions: Mapping[str, float | str]) -> dict[str, float]:
+        """Positions by joint name in SI, from numbers or strings with units.
+
+        Args:
+            what: how messages call them.
+            positions: by joint.
+
+        Raises:
+            ModelError: a joint is unknown or does not move, or a value is wrong.
+        """
+        read = read_item(KINDS["posture"], what, positions, self.context, {})
+        return dict(read)
+
+    def read_motion(
+        self, what: str, steps: Sequence[Mapping[str, Any] | MotionStep]
+    ) -> tuple[MotionStep, ...]:
+        """Steps of a motion, checked.
+
+        Args:
+            what: how messages call it.
+            steps: each a `MotionStep` or its fields.
+
+        Raises:
+            ModelError: something a step names is unknown, or a value is wrong.
+        """
+        kind = KINDS["motion"]
+        read: tuple[MotionStep, ...] = read_item(kind, what, steps, self.context, {})
+        problems = list(problems_of_item(self, kind, what, read))
+        if problems:
+            raise EntryError(what, problems)
+        return read
+
+    # What follows from the description.
 
     @property
     def coordinates(self) -> list[str]:
@@ -62,14 +540,14 @@ class Robot(Links, Joints, Ties, Driving, Mounting, Combining, Editing):
         return list(self.tree().coordinates)
 
     def tree(self) -> Tree:
-        """The robot compiled to arrays.
+        """The robot compiled to arrays, which are not to be written into.
 
         Raises:
             UnsoundRobotError: the robot is no tree; the message says why.
         """
-        from mooring.tree import compile_tree
+        from mooring.model.compiling import compile_tree
 
-        return compile_tree(self)
+        return self.remembered("tree", lambda: compile_tree(self))
 
     def write(
         self,
@@ -92,9 +570,7 @@ class Robot(Links, Joints, Ties, Driving, Mounting, Combining, Editing):
             ModelError: no such posture or joint.
             UnsoundRobotError: the robot is no tree.
         """
-        from mooring.formats import write
-
-        return write(self, pathlib.Path(file), posture)
+        return outlet.write(self, pathlib.Path(file), posture)
 
     def link_frames(self) -> dict[str, Array]:
         """Each link's frame in CAD coordinates with every joint at zero, (4, 4) by name.
@@ -109,15 +585,27 @@ class Robot(Links, Joints, Ties, Driving, Mounting, Combining, Editing):
 
         Args:
             link: its name.
-            frame: the link's frame in CAD coordinates; found from the tree when not given.
+            frame: the link's frame in CAD coordinates, (4, 4), for a robot that is no tree (yet).
+
+        Raises:
+            ModelError: no link has that name.
+            UnsoundRobotError: the robot is no tree, and no frame is given.
         """
-        place = self.link_frames()[link] if frame is None else frame
-        return self.links[link].inertia(place, self.materials)
+        if link not in self.links:
+            raise ModelError(f"no link is called {link!r}{did_you_mean(link, list(self.links))}")
+        if frame is not None:
+            return self.links[link].mass_properties(frame, self.materials)
+        tree = self.tree()
+        place = tree.neutral_frames[tree.link(link)]
+        return self.remembered(
+            f"inertia of {link}", lambda: self.links[link].mass_properties(place, self.materials)
+        )
 
     def mass(self) -> float:
         """Total mass of the links whose mass is known [kg]."""
-        known = (self.inertia(name, np.eye(4)) for name in self.links)
-        return sum(inertia.mass for inertia in known if inertia is not None)
+        from mooring.model.mass import total_mass
+
+        return total_mass(self.links.values(), self.materials)
 
     @property
     def collision_table(self) -> pd.DataFrame:
@@ -126,21 +614,7 @@ class Robot(Links, Joints, Ties, Driving, Mounting, Combining, Editing):
         Columns: link, rule (for auto the one chosen), shapes, excess (their volume over that of
         the parts' convex hull, less one), overhang [m].
         """
-        import pandas as pd
-
-        rows = [
-            {
-                "link": name,
-                "rule": found.rule,
-                "shapes": len(found.shapes),
-                "excess": found.judgement.excess,
-                "overhang": found.judgement.overhang,
-            }
-            for name, link in self.links.items()
-            for found in link.collision_fits
-        ]
-        columns = ["link", "rule", "shapes", "excess", "overhang"]
-        return pd.DataFrame(rows, columns=columns)
+        return collision_table(self.links)
 
     def leftover_parts(self) -> list[Part]:
         """The parts of the robot's assemblies that no link took."""
@@ -154,3 +628,102 @@ class Robot(Links, Joints, Ties, Driving, Mounting, Combining, Editing):
             if item[:length] in self.places:
                 return self.places[item[:length]]
         return None
+
+    def remembered(self, what: str, make: Callable[[], Made]) -> Made:
+        """Something that follows from the robot, made once for as long as nothing changes.
+
+        Args:
+            what: a name of its own.
+            make: makes it.
+        """
+        revision = self.revision
+        found = self._remembered.get(what)
+        if found is None or found[0] != revision:
+            found = (revision, make())
+            self._remembered[what] = found
+        made: Made = found[1]
+        return made
+
+    # What its items ask, and tell, it.
+
+    @property
+    def context(self) -> Context:
+        """What values of its items are read with."""
+        return Context(self)
+
+    def refuse_unfit(self, old: Described, new: Described) -> None:
+        """Refuse a change of one of its items that does not fit the rest.
+
+        Raises:
+            ModelError: what does not fit.
+        """
+        if old is self._head:
+            return
+        kind, key = self._home(old)
+        if getattr(new, kind.key_field) != key:
+            raise ModelError(
+                f"the name of {called(kind, key)} is changed with "
+                f'rename("{kind.name}", {key!r}, ...), which changes what refers to it, too'
+            )
+        self.refuse_unfit_item(kind, key, new)
+        self.refuse_unfit_dependents(kind, key, new)
+
+    def refuse_unfit_item(self, kind: Kind, key: Any, item: Any) -> None:
+        """Refuse an item that names what is not there, or does not fit otherwise.
+
+        Raises:
+            EntryError: what does not fit.
+        """
+        problems = list(problems_of_item(self, kind, key, item))
+        if problems:
+            raise EntryError(called(kind, key), problems)
+
+    def refuse_unfit_dependents(self, kind: Kind, key: Any, new: Any) -> None:
+        """Refuse another item in the place of one, where those that refer to it do not bear it.
+
+        Raises:
+            EntryError: what does not fit.
+        """
+        section = self.section(kind.name)
+        old = section[key]
+        found = list(dependents(self, (kind.name, key)))
+        others = [item for item, _ in found]
+        measured = [item for item, reference in found if reference.ref.moving]
+        if measured and isinstance(old, Joint) and old.motion != new.motion:
+            listed = ", ".join(called(KINDS[k], n) for k, n in dict.fromkeys(measured))
+            raise ModelError(
+                f"joint {key!r} cannot become {new.type}: {listed} say what a {old.type} joint is "
+                "to do; remove them first"
+            )
+        # As if it were there already; a look that changes nothing.
+        section._items[key] = new
+        try:
+            for other_kind, other_key in others:
+                other = KINDS[other_kind]
+                item = self.section(other_kind)[other_key]
+                self.refuse_unfit_item(other, other_key, item)
+        finally:
+            section._items[key] = old
+
+    def refuse_needed(self, kind: Kind, key: Any) -> None:
+        """Refuse to lose an item that others cannot be without.
+
+        Raises:
+            ModelError: with what needs it.
+        """
+        editing.refuse_needed(self, kind.name, key)
+
+    def note_change(self) -> None:
+        """Something has changed: what was made of it counts no more."""
+        self.revision += 1
+        self._remembered.clear()
+
+    def _home(self, item: Described) -> tuple[Kind, Any]:
+        for kind in KINDS.values():
+            for key, other in self.section(kind.name).items():
+                if other is item:
+                    return kind, key
+        raise ModelError(f"{item!r} is not part of {self.name}")
+
+
+_PLAIN = ("assemblies", "places", "missing_meshes", "notes", "unused", "revision")

@@ -18,7 +18,7 @@ from mooring.kinematics.loops import closed
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Surroundings
 from mooring.model import Robot
-from mooring.model.fields import dimension_of
+from mooring.model.definition.fields import dimension_of
 from mooring.page.desk.editing import Edits
 from mooring.page.desk.jogging import Moved, Swing, jog, pull
 from mooring.page.desk.opened import Opened, Source
@@ -27,7 +27,7 @@ from mooring.page.desk.replay import Replay
 from mooring.page.desk.traces import Traces, column_of
 from mooring.page.desk.watching import Watch
 from mooring.simulation import Recording
-from mooring.simulation.standing import ground_below
+from mooring.simulation.standing import ground_of
 from mooring.tree import Tree
 from mooring.units import show
 
@@ -88,7 +88,6 @@ class Desk:
         before = self._by_name() if self.model_number else {}
         self.close_player()
         self.scene = opened.scene
-        self.whole = opened.whole
         self.robot: Robot = opened.scene.robot
         self.tree: Tree = self.robot.tree()
         self.surroundings = Surroundings(self.robot, self.tree)
@@ -100,9 +99,7 @@ class Desk:
         self.problem = ""
         self.model_number += 1
         self.neutral_q = self._start(None)
-        self.ground = opened.scene.ground
-        if self.ground is None and opened.whole is self.robot:
-            self.ground = ground_below(self.robot, self.tree, self.neutral_q)
+        self.ground = ground_of(self.scene, self.tree, self.neutral_q)
         if opened.recording is not None:
             self.look_through(opened.recording)
         else:
@@ -277,7 +274,7 @@ class Desk:
         """
         follows = not hold and (motion is not None or self.scene.motion is not None)
         start = None if follows else self._whole_posture()
-        return Player(self.whole, motion=motion if follows else [], posture=start, speed=speed)
+        return Player(self.scene, motion=motion if follows else [], posture=start, speed=speed)
 
     def _whole_posture(self) -> dict[str, float]:
         said = self._by_name()

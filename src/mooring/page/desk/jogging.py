@@ -11,7 +11,7 @@ from mooring.errors import RunError
 from mooring.geometry import Array
 from mooring.kinematics import follow, solve_ik
 from mooring.model import Robot
-from mooring.model.fields import dimension_of
+from mooring.model.definition.fields import dimension_of
 from mooring.tree import Tree
 from mooring.units import show
 

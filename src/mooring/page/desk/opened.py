@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from mooring.errors import InputError
-from mooring.formats import read, read_scene
-from mooring.model import Robot
+from mooring.formats import read_scene
 from mooring.model.scene import Scene
 from mooring.simulation import MODEL_FILE, Recording
 
@@ -21,13 +20,11 @@ class Opened:
 
     Attributes:
         scene: the scene; a robot by itself is one, too.
-        whole: what is simulated: the robot itself where there is no scene around it.
         recording: a run to be looked at; None where there is none.
         editable: the document that can be changed; None where it is none.
     """
 
     scene: Scene
-    whole: Robot | Scene
     recording: Recording | None = None
     editable: Path | None = None
 
@@ -58,14 +55,9 @@ class Source:
         """
         if self.is_recording:
             return self._recording()
-        if self.file.suffix.lower() in _DOCUMENTS:
-            scene = read_scene(self.file, allow_outside=self.allow_outside)
-        else:
-            scene = Scene.of(read(self.file, allow_outside=self.allow_outside, search=self.search))
-        robot = scene.robot
-        placed = scene.ground is not None or bool(scene.start)
+        scene = read_scene(self.file, allow_outside=self.allow_outside, search=self.search)
         document = self.file if self.file.suffix.lower() in _DOCUMENTS else None
-        return Opened(scene, scene if placed else robot, editable=document)
+        return Opened(scene, editable=document)
 
     def _recording(self) -> Opened:
         folder = self.file if self.file.is_dir() else self.file.parent
@@ -76,7 +68,8 @@ class Source:
                 f"{folder}: holds a recording without its {MODEL_FILE}; make it anew with mooring "
                 "run, which writes both"
             )
-        robot = read(model)
-        if list(robot.tree().coordinates) != recording.coordinates:
+        scene = read_scene(model)
+        scene.settings.ground = recording.ground
+        if scene.robot.coordinates != recording.coordinates:
             raise InputError(f"{folder}: the recording and {MODEL_FILE} are of different robots")
-        return Opened(Scene.of(robot, recording.ground), robot, recording)
+        return Opened(scene, recording)

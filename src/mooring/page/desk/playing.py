@@ -12,7 +12,7 @@ import numpy as np
 
 from mooring.errors import MooringError
 from mooring.geometry import Array, apply
-from mooring.model import MotionStep, Robot
+from mooring.model import MotionStep
 from mooring.model.scene import Scene
 from mooring.simulation import Recording, Simulation
 
@@ -53,7 +53,7 @@ class Player:
 
     def __init__(
         self,
-        what: Robot | Scene,
+        scene: Scene,
         *,
         motion: str | Sequence[MotionStep] | None,
         posture: Mapping[str, float] | None,
@@ -64,7 +64,7 @@ class Player:
         Raises:
             MooringError: it cannot be simulated.
         """
-        self.simulation = Simulation(what, motion=motion, posture=posture, keep=_KEPT)
+        self.simulation = Simulation(scene, motion=motion, posture=posture, keep=_KEPT)
         self.speed = speed
         self._lock = threading.RLock()
         self._going = threading.Event()

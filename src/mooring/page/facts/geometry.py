@@ -20,7 +20,6 @@ from mooring.formats.scenes.glb import Glb, by_color
 from mooring.geometry import Array, apply
 from mooring.model import Robot
 from mooring.model.scene import Ground
-from mooring.model.shape_meshes import mesh_of
 
 Triangles = tuple[Array, Array, NDArray[np.int64]]
 """Points, a normal for each, and which of them make triangles."""
@@ -55,11 +54,11 @@ def _shapes(robot: Robot) -> Iterator[tuple[str, str, str, Mesh, Array]]:
     """Links, layers, colors, meshes, and their places on the links."""
     frames = robot.link_frames()
     for name, link in robot.links.items():
-        looks = link.visuals(robot.materials)
+        looks = link.shown(robot.materials)
         shown = [("visual", shape) for shape in looks or link.collisions]
         for layer, shape in [*shown, *(("collision", shape) for shape in link.collisions)]:
             color = COLLISION if layer == "collision" else shape.color or PLAIN
-            mesh = mesh_of(shape.shape)
+            mesh = shape.shape.mesh
             if len(mesh.faces):
                 yield name, layer, color, mesh, shape.in_link(frames[name])
 

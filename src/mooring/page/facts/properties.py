@@ -10,7 +10,7 @@ import numpy as np
 from mooring.errors import Place
 from mooring.geometry import rpy_from_rotation
 from mooring.model import Robot
-from mooring.model.fields import dimension_of
+from mooring.model.definition.fields import dimension_of
 from mooring.model.joint import Joint
 from mooring.units import show
 
@@ -36,7 +36,7 @@ class Row:
 def link_rows(robot: Robot, name: str) -> list[Row]:
     """A link: its mass and where that comes from, its parts and shapes."""
     link = robot.links[name]
-    found = robot.inertia(name, robot.link_frames()[name])
+    found = robot.inertia(name)
     rows = []
     if found is None:
         rows.append(Row("mass", "not known", ("links", name, "mass")))
@@ -51,7 +51,7 @@ def link_rows(robot: Robot, name: str) -> list[Row]:
         rows.append(Row("main inertias", f"{text} kg m^2"))
     if link.material:
         rows.append(Row("material", link.material))
-    looks = link.visuals(robot.materials)
+    looks = link.shown(robot.materials)
     rows.append(Row("shapes to see", f"{len(looks)}"))
     if link.parts:
         names = [part.name for part in link.parts]

@@ -57,7 +57,7 @@ def _link(robot: Robot, tree: Tree, number: int) -> dict[str, Any]:
         "box": size,
         "box_turn": turn,
         "shown": bool(
-            robot.links[tree.links[number]].visuals(robot.materials)
+            robot.links[tree.links[number]].shown(robot.materials)
             or robot.links[tree.links[number]].collisions
         ),
     }

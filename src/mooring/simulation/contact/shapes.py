@@ -10,10 +10,9 @@ import numpy as np
 
 from mooring.errors import ModelError
 from mooring.geometry import Array
-from mooring.kinematics.overlaps.shapes import PlacedCore, ShapeArrays, core_of, shape_arrays
+from mooring.kinematics.overlaps.shapes import PlacedCore, ShapeArrays, shape_arrays
 from mooring.model import Robot
-from mooring.model.collision.hulls import hull_mesh, shrunk_hull
-from mooring.model.shapes import Box, Cylinder, Hull, MeshShape, PlacedShape
+from mooring.model.shapes import Core, Shape, convex
 from mooring.tree import Tree
 
 _ROUND = 1e-3
@@ -27,45 +26,29 @@ _MOST_CORNERS = 256
 def contact_shapes(robot: Robot, tree: Tree) -> ShapeArrays:
     """The shapes of all links, and last a mere point, which probes the ground."""
     cores = [
-        PlacedCore(body, *_rounded(placed), placed.in_link(tree.neutral_frames[body]))
+        PlacedCore(body, _rounded(placed.shape), placed.in_link(tree.neutral_frames[body]))
         for body, name in enumerate(tree.links)
         for placed in robot.links[name].collisions
     ]
-    probe = PlacedCore(0, np.zeros((1, 3)), (0.0, 0.0), 0.0, np.eye(4))
+    probe = PlacedCore(0, Core(np.zeros((1, 3))), np.eye(4))
     return shape_arrays([*cores, probe])
 
 
-Core = tuple[Array | None, tuple[float, float], float]
-"""Points (None for a cylinder), a cylinder's size, and the radius around."""
-
-
-def _rounded(placed: PlacedShape) -> Core:
-    shape = placed.shape
-    if isinstance(shape, Box):
-        by = min(_ROUND, _SHARE * min(shape.size) / 2)
-        inner = Box(tuple(side - 2 * by for side in shape.size))  # type: ignore[arg-type]
-        points, size, _ = core_of(PlacedShape(inner, placed.placement))
-        return points, size, by
-    if isinstance(shape, Cylinder):
-        by = min(_ROUND, _SHARE * min(shape.radius, shape.length / 2))
-        return None, (shape.radius - by, shape.length / 2 - by), by
-    if isinstance(shape, Hull | MeshShape):
-        return _rounded_hull(shape)
-    return core_of(placed)
-
-
-def _rounded_hull(shape: Hull | MeshShape) -> Core:
-    points = shape.mesh.vertices
+def _rounded(shape: Shape) -> Core:
+    """The core of a shape made a little smaller, and rounder by as much."""
+    whole = convex(shape)
+    if whole.core.radius > 0:
+        return whole.core
+    by = min(_ROUND, _SHARE * whole.half_thickness)
     try:
-        hull = hull_mesh(points)
-        by = min(_ROUND, _SHARE * float(np.ptp(points, axis=0).min()) / 2)
-        points = shrunk_hull(hull, by).vertices
+        inner = whole.shrunk(by).core
     except ModelError:
         # Flat: it has no inside to shrink to.
-        return np.ascontiguousarray(points, dtype=float), (0.0, 0.0), 0.0
-    if len(points) > _MOST_CORNERS:
+        return whole.core
+    points = inner.points
+    if points is not None and len(points) > _MOST_CORNERS:
         points = _fewer(points)
-    return np.ascontiguousarray(points), (0.0, 0.0), by
+    return Core(points, inner.size, by)
 
 
 def _fewer(points: Array) -> Array:

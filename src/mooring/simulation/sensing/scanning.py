@@ -10,7 +10,6 @@ from mooring.kinematics import link_poses
 from mooring.model import Robot
 from mooring.model.scene import Ground
 from mooring.model.sensor import RangeScanner
-from mooring.model.shape_meshes import mesh_of
 from mooring.simulation.sensing.build import place_of
 from mooring.tree import Tree
 
@@ -26,9 +25,9 @@ class Scenery:
         self.links: list[tuple[int, Boxes]] = []
         for body, name in enumerate(tree.links):
             link = robot.links[name]
-            shapes = link.visuals(robot.materials) or link.collisions
+            shapes = link.shown(robot.materials) or link.collisions
             triangles = [
-                apply(s.in_link(frames[body]), mesh_of(s.shape).vertices)[mesh_of(s.shape).faces]
+                apply(s.in_link(frames[body]), s.shape.mesh.vertices)[s.shape.mesh.faces]
                 for s in shapes
             ]
             if triangles:

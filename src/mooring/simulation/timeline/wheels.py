@@ -9,7 +9,7 @@ from mooring.geometry import Array, apply
 from mooring.kinematics import link_poses
 from mooring.model import Robot
 from mooring.model.motion import Drive
-from mooring.model.shape_meshes import corners_of
+from mooring.model.shapes import corners_of
 from mooring.model.structure import carrier_of
 from mooring.tree import Tree
 
@@ -32,7 +32,7 @@ def wheel_speeds(robot: Robot, tree: Tree, drive: Drive) -> Array:
         if joint.type not in ("continuous", "revolute"):
             raise ModelError(f"joint {name!r} turns no wheel: it is {joint.type}")
         link = robot.links[joint.child]
-        shapes = link.collisions or link.visuals(robot.materials)
+        shapes = link.collisions or link.shown(robot.materials)
         corners = apply(poses[tree.link(joint.child)], corners_of(shapes, frames[joint.child]))
         carrier = poses[tree.link(carrier_of(robot, joint.parent))]
         wheel = poses[tree.link(joint.child)]

@@ -1,0 +1,107 @@
+"""The sections of a document: what stands in each, and in which kind of document it may stand.
+
+The reader, the JSON Schema and the editor go over these; what a robot's items are is said in
+`mooring.model.registry`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from mooring.formats.document.entries import (
+    AllowanceEntry,
+    CadEntry,
+    FootprintEntry,
+    IncludeEntry,
+    SceneRobotEntry,
+)
+from mooring.model.chain import Chain
+from mooring.model.collision import Collision
+from mooring.model.compound_joint import CompoundJoint
+from mooring.model.link import Link
+from mooring.model.registry import KINDS
+from mooring.model.robot.head import RobotHead
+from mooring.model.scene import SceneSettings
+
+DocumentKind = Literal["robot", "scene"]
+
+
+class BodyEntry(Link):
+    """Something in a scene that stands or lies about: a link; instead of parts it may have one
+    plain shape with a color, or several shapes and meshes, and `at`, where its frame is.
+    """
+
+
+@dataclass(frozen=True)
+class Section:
+    """One section.
+
+    Attributes:
+        key: what it is called.
+        form: entries by a `"name"` of their own, by a `"pattern"` of others' names, a `"list"`, or
+            `"whole"`: the section is the entry.
+        entries: types of an entry; of several one fits.
+        word: what messages call an entry, before its name.
+        kinds: the documents that may have it.
+    """
+
+    key: str
+    form: Literal["name", "pattern", "list", "whole"]
+    entries: tuple[Any, ...]
+    word: str
+    kinds: tuple[DocumentKind, ...] = ("robot", "scene")
+
+
+_ALSO: Mapping[str, tuple[type, ...]] = {"joint": (CompoundJoint,), "frame": (FootprintEntry,)}
+"""Entries that stand for several items, or are placed by the geometry."""
+
+
+def _sections() -> list[Section]:
+    found = [
+        Section("cad", "list", (CadEntry,), "cad"),
+        Section("include", "list", (IncludeEntry,), "include", ("robot",)),
+        Section("chains", "name", (Chain,), "chain"),
+        Section("collision", "pattern", (Collision,), "collision of"),
+        Section("allowances", "list", (AllowanceEntry,), "allowance"),
+        Section("robots", "name", (SceneRobotEntry,), "robot", ("scene",)),
+        Section("obstacles", "name", (BodyEntry,), "obstacle", ("scene",)),
+        Section("bodies", "name", (BodyEntry,), "body", ("scene",)),
+    ]
+    for kind in KINDS.values():
+        if kind.name != "allowance":
+            entries = (*(kind.variants or {}).values(),) or (kind.type,)
+            word = kind.name if kind.own_names else f"{kind.name} of"
+            form: Any = "name"
+            found.append(Section(kind.section, form, (*entries, *_ALSO.get(kind.name, ())), word))
+    for definition, kinds in ((RobotHead, ("robot",)), (SceneSettings, ("scene",))):
+        for name in definition.model_fields:
+            if name != "name" and not definition.model_fields[name].exclude:
+                # A scene's findings are judged like a robot's.
+                where: Any = ("robot", "scene") if name == "checks" else kinds
+                found.append(Section(name, "whole", (Field(definition, name),), name, where))
+    return found
+
+
+@dataclass(frozen=True)
+class Field:
+    """A field of a definition, as an entry.
+
+    Attributes:
+        definition: whose.
+        name: which.
+    """
+
+    definition: Any
+    name: str
+
+
+SECTIONS: dict[str, Section] = {section.key: section for section in _sections()}
+HEAD = ("mooring", "kind", "name", "values")
+"""What stands in every document besides."""
+
+
+def sections_of(kind: DocumentKind) -> list[Section]:
+    """The sections that a kind of document may have."""
+    return [section for section in SECTIONS.values() if kind in section.kinds]

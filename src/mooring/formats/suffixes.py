@@ -1,0 +1,139 @@
+"""Reading and writing by the suffix of the file."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from os import PathLike
+from pathlib import Path
+
+from mooring.errors import InputError
+from mooring.formats.document import load_document
+from mooring.formats.document.scene import kind_of, load_scene
+from mooring.formats.graph import write_dot, write_svg
+from mooring.formats.resolved import write_json, write_scene_json
+from mooring.formats.scenes.gltf import write_glb
+from mooring.formats.scenes.meshes import write_mesh
+from mooring.formats.scenes.posed import Posture
+from mooring.formats.urdf import read_urdf, write_urdf
+from mooring.model import Robot
+from mooring.model.scene import Scene
+
+
+def _document(file: Path, allow_outside: bool, _: Sequence[Path]) -> Robot:
+    return load_document(file, allow_outside=allow_outside)
+
+
+def _urdf(file: Path, _: bool, search: Sequence[Path]) -> Robot:
+    return read_urdf(file, search)
+
+
+READABLE: dict[str, Callable[[Path, bool, Sequence[Path]], Robot]] = {
+    ".yaml": _document,
+    ".yml": _document,
+    ".json": _document,
+    ".urdf": _urdf,
+}
+DESCRIPTIONS: dict[str, Callable[[Robot, Path], list[str]]] = {
+    ".urdf": write_urdf,
+    ".json": write_json,
+    ".dot": write_dot,
+    ".svg": write_svg,
+}
+SCENES: dict[str, Callable[[Robot, Path, Posture], list[str]]] = {
+    ".glb": write_glb,
+    ".stl": write_mesh,
+    ".obj": write_mesh,
+    ".ply": write_mesh,
+}
+WRITABLE = (*DESCRIPTIONS, *SCENES)
+
+
+def read(
+    file: str | PathLike[str],
+    *,
+    allow_outside: bool = False,
+    search: Sequence[str | PathLike[str]] = (),
+) -> Robot:
+    """Read a robot from a document (.yaml, or .json as `write` makes it) or a URDF file (.urdf).
+
+    Args:
+        file: which.
+        allow_outside: whether a document may include others from outside its folder.
+        search: for URDF, folders to look for meshes in.
+
+    Raises:
+        InputError: the file is missing, of another format, or cannot be understood; the message
+            has file and line.
+
+    Example:
+        >>> from mooring import demo
+        >>> read(demo.LINE_TENDER.document).name
+        'line_tender'
+    """
+    path = Path(file)
+    reader = READABLE.get(path.suffix.lower())
+    if reader is None:
+        known = ", ".join(READABLE)
+        raise InputError(f"{path}: not a robot description; readable are files ending in {known}")
+    return reader(path, allow_outside, [Path(folder) for folder in search])
+
+
+def read_scene(
+    file: str | PathLike[str],
+    *,
+    allow_outside: bool = False,
+    search: Sequence[str | PathLike[str]] = (),
+) -> Scene:
+    """Read a scene from a document with `kind: scene`; a robot by itself is a scene, too.
+
+    Args:
+        file: a document, or a URDF file.
+        allow_outside: whether a document may take others from outside its folder.
+        search: for URDF, folders to look for meshes in.
+
+    Raises:
+        InputError: the file is missing, of another format, or cannot be understood; the message
+            has file and line.
+
+    Example:
+        >>> from mooring import demo
+        >>> read_scene(demo.LINE_TENDER.document).name
+        'line_tender'
+    """
+    path = Path(file)
+    if kind_of(path) == "scene":
+        return load_scene(path, allow_outside=allow_outside)
+    return Scene.of(read(path, allow_outside=allow_outside, search=search))
+
+
+def write(robot: Robot, file: Path, posture: Posture = None) -> list[str]:
+    """Write a robot in the format of the file's suffix; see `Robot.write`."""
+    suffix = file.suffix.lower()
+    if suffix in SCENES:
+        return SCENES[suffix](robot, file, posture)
+    if suffix not in DESCRIPTIONS:
+        known = ", ".join(WRITABLE)
+        raise InputError(f"{file}: cannot write this format; writable are files ending in {known}")
+    if posture is not None:
+        shown = ", ".join(SCENES)
+        raise InputError(f"{file}: a description has no posture; {shown} do")
+    return DESCRIPTIONS[suffix](robot, file)
+
+
+def write_scene(scene: Scene, file: Path, posture: Posture = None) -> list[str]:
+    """Write a scene: as a resolved document (.json) whole, else what is in it as one robot.
+
+    Returns:
+        What the format could not carry, a sentence each.
+
+    Raises:
+        InputError: the suffix is of no format that can be written.
+        UnsoundRobotError: it is no tree.
+    """
+    if file.suffix.lower() == ".json" and posture is None:
+        return write_scene_json(scene, file)
+    losses = write(scene.robot, file, posture)
+    settings = scene.settings.model_dump(exclude_defaults=True)
+    if settings and not scene.alone:
+        losses.append(f"of the scene as a whole is left out: {', '.join(settings)}")
+    return losses

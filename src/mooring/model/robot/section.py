@@ -1,0 +1,162 @@
+"""The items of one kind: a mapping that checks what is put in, and notes every change."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, MutableMapping
+from typing import TYPE_CHECKING, Any, TypeVar
+
+from mooring.errors import ModelError, Problem, did_you_mean
+from mooring.model.definition.described import Described
+from mooring.model.definition.problems import EntryError, define, define_as
+
+if TYPE_CHECKING:
+    from mooring.model.definition.context import Context
+    from mooring.model.registry import Kind
+    from mooring.model.robot.robot import Robot
+
+Item = TypeVar("Item")
+
+
+class Section(MutableMapping[Any, Item]):
+    """The items of a kind, by name.
+
+    It keeps copies of its own of what is put in. What refers to something that is not there, or is
+    referred to and would be gone, is refused.
+
+    Args:
+        robot: whose.
+        kind: of what.
+    """
+
+    def __init__(self, robot: Robot, kind: Kind) -> None:
+        self._robot = robot
+        self._kind = kind
+        self._items: dict[Any, Item] = {}
+
+    def __getitem__(self, name: Any) -> Item:
+        return self._items[name]
+
+    def __iter__(self) -> Iterator[Any]:
+        return iter(self._items)
+
+    def __len__(self) -> int:
+        return len(self._items)
+
+    def __contains__(self, name: object) -> bool:
+        return name in self._items
+
+    def __repr__(self) -> str:
+        return f"<{len(self)} {self._kind.section}: {', '.join(map(str, self))}>"
+
+    def __setitem__(self, name: Any, item: Item) -> None:
+        kind, robot = self._kind, self._robot
+        what = called(kind, name)
+        key = self._key(name)
+        entry, hidden = _as_entry(item)
+        new: Any = read_item(kind, what, entry, robot.context, {**hidden, kind.key_field: key})
+        before = self._items.get(key)
+        robot.refuse_unfit_item(kind, key, new)
+        if before is not None:
+            robot.refuse_unfit_dependents(kind, key, new)
+        self.put(key, new)
+        robot.note_change()
+
+    def __delitem__(self, name: Any) -> None:
+        if name not in self._items:
+            raise KeyError(name)
+        self._robot.refuse_needed(self._kind, name)
+        self.drop(name)
+        self._robot.note_change()
+
+    def clear(self) -> None:
+        for name in list(self._items):
+            del self[name]
+
+    # For those who have checked, and note the change themselves.
+
+    def put(self, key: Any, item: Any) -> None:
+        """Hold an item without looking at it."""
+        self._items[key] = item
+        if isinstance(item, Described):
+            item.belong_to(self._robot)
+
+    def drop(self, key: Any) -> None:
+        """Let an item go without looking who needs it."""
+        item = self._items.pop(key)
+        if isinstance(item, Described):
+            item.belong_to(None)
+
+    def replace_all(self, items: dict[Any, Any]) -> None:
+        """Hold other items, in another order, without looking at them."""
+        self._items.clear()
+        for key, item in items.items():
+            self.put(key, item)
+
+    def refuse_taken(self, name: Any) -> None:
+        """Refuse a name that is none, or that another item has.
+
+        Raises:
+            ModelError: it is so.
+        """
+        if self._kind.own_names and (not isinstance(name, str) or not name.strip()):
+            raise ModelError(f"a {self._kind.name} needs a name, got {name!r}")
+        if name in self._items:
+            text = f"there is already a {self._kind.name} called {name!r}"
+            if self._kind.key_field != "name":
+                text = f"there is already a {called(self._kind, name)}"
+            raise ModelError(text)
+
+    def _key(self, name: Any) -> Any:
+        if self._kind.own_names or isinstance(name, str):
+            if not isinstance(name, str) or not name.strip():
+                raise ModelError(f"a {self._kind.name} needs a name, got {name!r}")
+            return name
+        return tuple(sorted(name))
+
+
+def called(kind: Kind, name: Any) -> str:
+    """What messages call an item."""
+    if isinstance(name, tuple):
+        return f"{kind.name} of {' and '.join(map(str, name))}"
+    return f"{kind.name} {name!r}" if kind.own_names else f"{kind.name} of {name!r}"
+
+
+def read_item(kind: Kind, what: str, entry: Any, context: Context, hidden: dict[str, Any]) -> Any:
+    """An item from what a user gave, checked by itself.
+
+    Args:
+        kind: of what.
+        what: how messages call it.
+        entry: what the user gave.
+        context: to read it with.
+        hidden: what is not the user's to give, such as its name.
+
+    Raises:
+        EntryError: with every problem of the entry.
+    """
+    definition = kind.type
+    if kind.variants is not None:
+        variant = entry.get("kind") if hasattr(entry, "get") else None
+        if variant not in kind.variants:
+            hint = did_you_mean(str(variant), list(kind.variants))
+            text = f"unknown kind of {kind.name} {variant!r}{hint}"
+            raise EntryError(what, [Problem(text, ("kind",))])
+        definition = kind.variants[str(variant)]
+    if isinstance(definition, type) and issubclass(definition, Described):
+        return define(definition, what, entry, context, **hidden)
+    try:
+        return define_as(definition, what, entry, context)
+    except EntryError as error:
+        raise EntryError(what, error.problems) from None
+
+
+def _as_entry(item: Any) -> tuple[Any, dict[str, Any]]:
+    """What a user would have given for an item, copied, and what is not the user's to give."""
+    if not isinstance(item, Described):
+        return item, {}
+    fields, values = type(item).model_fields, item.copied().__dict__
+    hidden = {name for name, field in fields.items() if field.exclude}
+    return (
+        {name: value for name, value in values.items() if name not in hidden},
+        {name: values[name] for name in hidden - {"motion"}},
+    )

@@ -1,0 +1,6 @@
+"""Scenes: robots, obstacles and free bodies on their ground."""
+
+from mooring.model.scene.scene import WORLD, Scene, describe_settings, lifted
+from mooring.model.scene.settings import Ground, SceneSettings
+
+__all__ = ["WORLD", "Ground", "Scene", "SceneSettings", "describe_settings", "lifted"]

@@ -1,0 +1,139 @@
+"""Shapes at their places on links."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from pydantic import Field, TypeAdapter, ValidationError, ValidationInfo
+
+from mooring.errors import did_you_mean
+from mooring.geometry import Array, apply
+from mooring.model.definition.context import Context
+from mooring.model.definition.described import Value
+from mooring.model.definition.fields import Color
+from mooring.model.definition.problems import EntryError, define
+from mooring.model.definition.walking import Fields
+from mooring.model.placement import Placement, PlacementField
+from mooring.model.shapes.box import Box
+from mooring.model.shapes.capsule import Capsule
+from mooring.model.shapes.cylinder import Cylinder
+from mooring.model.shapes.shape import Shape
+from mooring.model.shapes.sphere import Sphere
+from mooring.model.shapes.triangles import Hull, MeshShape
+
+SHAPES: dict[str, type[Box | Sphere | Cylinder | Capsule]] = {
+    kind.kind: kind for kind in (Box, Sphere, Cylinder, Capsule)
+}
+"""The kinds that are written as numbers."""
+FILE_SHAPES: dict[str, type[MeshShape | Hull]] = {kind.kind: kind for kind in (MeshShape, Hull)}
+"""The kinds that are read from files."""
+
+
+class Beside(Value):
+    """What stands beside a shape in a document.
+
+    Attributes:
+        at: where its middle is, on the link or in the CAD.
+        name: what it is called.
+        color: "#rrggbb", where it is shown.
+    """
+
+    at: PlacementField = Field(default_factory=Placement)
+    name: str = ""
+    color: Color | None = None
+
+
+_BESIDE = tuple(Beside.model_fields)
+
+
+@dataclass(frozen=True, eq=False)
+class PlacedShape(Fields):
+    """A shape at its place on a link.
+
+    Attributes:
+        shape: what it is.
+        placement: where it is.
+        name: of the part it stands for; empty for shapes that stand for the whole link.
+        color: "#rrggbb", or None.
+    """
+
+    shape: Shape
+    placement: PlacementField
+    name: str = ""
+    color: Color | None = None
+
+    def __post_init__(self) -> None:
+        if self.color is not None:
+            try:
+                TypeAdapter(Color).validate_python(self.color)
+            except ValidationError:
+                raise EntryError(
+                    "a shape", [(("color",), f"{self.color!r} is no color; write it as '#3f6f8f'")]
+                ) from None
+
+    def in_link(self, link_frame: Array) -> Array:
+        """Its placement in link coordinates, given the link's frame in CAD coordinates."""
+        return self.placement.in_link(link_frame)
+
+    def on(self, link_frame: Array) -> PlacedShape:
+        """The same, measured from the link."""
+        return replace(self, placement=Placement(self.in_link(link_frame)))
+
+    def mirrored(self, mirror: Array) -> PlacedShape:
+        """Its image in a mirror, (4, 4)."""
+        place = self.placement.mirrored(mirror)
+        return replace(self, shape=self.shape.mirrored(mirror), placement=place)
+
+
+def read_shape(entry: Any, info: ValidationInfo | None = None) -> PlacedShape:
+    """A shape at its place, from what stands in a document.
+
+    Args:
+        entry: such as `{"box": [1, 2, 3], "at": ..., "name": ..., "color": ...}`.
+        info: with the context, where there is one.
+
+    Raises:
+        EntryError: it is not what it should be.
+    """
+    context = Context() if info is None or info.context is None else info.context
+    return read_shape_with(entry, context)
+
+
+def read_shape_with(entry: Any, context: Context) -> PlacedShape:
+    """The same with a context by itself."""
+    if isinstance(entry, PlacedShape):
+        return entry
+    what = "shape"
+    if not isinstance(entry, Mapping):
+        raise EntryError(what, [((), f"expected a mapping of keys, got {entry!r}")])
+    kinds = [key for key in entry if key in SHAPES or key in FILE_SHAPES]
+    if any(key in FILE_SHAPES for key in kinds):
+        return context.mesh(entry)
+    for key in entry:
+        if key not in kinds and key not in _BESIDE:
+            hint = did_you_mean(str(key), [*SHAPES, *FILE_SHAPES, *_BESIDE])
+            raise EntryError(what, [((key,), f"unknown key {key!r}{hint}")])
+    if len(kinds) != 1:
+        listed = ", ".join([*SHAPES, *FILE_SHAPES])
+        raise EntryError(what, [((), f"give one of {listed}, or fit")])
+    (kind,) = kinds
+    try:
+        shape = SHAPES[kind].read(entry[kind])
+    except ValueError as error:
+        raise EntryError(what, [((kind,), str(error))]) from None
+    beside = define(Beside, what, {k: v for k, v in entry.items() if k in _BESIDE}, context)
+    return PlacedShape(shape, beside.at, beside.name, beside.color)
+
+
+def corners_of(shapes: Iterable[PlacedShape], link_frame: Array) -> Array:
+    """All corners of shapes in link coordinates, (n, 3) [m].
+
+    Args:
+        shapes: of a link.
+        link_frame: the link's frame in CAD coordinates, (4, 4).
+    """
+    clouds = [apply(s.in_link(link_frame), s.shape.mesh.vertices) for s in shapes]
+    return np.concatenate([np.zeros((0, 3)), *clouds])

@@ -1,0 +1,41 @@
+"""Stepping a simulation to a time."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+from mooring.errors import ModelError
+from mooring.simulation.simulation import CHUNK, Simulation
+from mooring.units import to_si
+
+Progress = Callable[[float, float], None]
+
+
+def run_length(simulation: Simulation, seconds: float | str | None) -> float:
+    """How long a run is to take [s].
+
+    Raises:
+        ModelError: it would never end, or does not last at all.
+    """
+    length = simulation.scene.settings.seconds if seconds is None else to_si(seconds, "time")
+    length = simulation.plan.seconds if length is None else length
+    if math.isinf(length) and seconds is None:
+        raise ModelError("the motion has no end; say how long to run with seconds")
+    if not length > simulation.time:
+        raise ModelError(f"a run must last longer than {max(length, simulation.time):g} s")
+    return length
+
+
+def run_until(simulation: Simulation, length: float, progress: Progress | None = None) -> None:
+    """Step to a time; Ctrl-C ends it sooner, and the simulation says so."""
+    try:
+        while simulation.time < length + 1e-9 and not simulation.ended:
+            # One step more than it takes: the instant at the end is recorded, too.
+            left = (length - simulation.time) / simulation.settings.step
+            count = math.ceil(left - 1e-6) + 1 if math.isfinite(left) else CHUNK
+            simulation.step(min(CHUNK, count))
+            if progress is not None:
+                progress(min(simulation.time, length), length)
+    except KeyboardInterrupt:
+        simulation.stop()
