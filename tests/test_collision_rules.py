@@ -159,7 +159,7 @@ class InTheDocument(unittest.TestCase):
             (
                 "parts: rotator_shaft, cl",
                 "parts: rotator, cl",
-                6,
+                7,
                 "no part of the link matches 'rotator'",
             ),
             ("sphere: 30 mm", "sphere: 30 kg", 9, "is a mass"),

@@ -35,7 +35,7 @@ class Changes(unittest.TestCase):
             ("luff: 50 deg, wrist", "luff: 49 deg, wrist", ["posture 'stowed': luff 50 deg -> 49 deg"]),
             ("material: painted_steel, collision: box", "material: painted_steel, collision: sphere",
              ["link 'wrist': collides as sphere, it was box"]),
-            ("hold: 1 s", "hold: 2 s", ["motion 'lay_line': step 2: hold 1 s -> 2 s"]),
+            ("hold: 1 s", "hold: 2 s", ["motion 'lay_line': step 7: hold 1 s -> 2 s"]),
         ):  # fmt: skip
             self.assertIn(wrong, text)
             file.write_text(text.replace(wrong, right, 1))

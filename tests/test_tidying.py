@@ -93,7 +93,7 @@ class TheLineTender(unittest.TestCase):
         both = mooring.Robot("r")
         both.add_link("parts", parts=parts)
         both.add_link("whole", parts=[whole])
-        one, other = (both.links[n].inertia(np.eye(4), {}) for n in both.links)
+        one, other = (both.links[n].mass_properties(np.eye(4), {}) for n in both.links)
         np.testing.assert_allclose(one.tensor, other.tensor, atol=1e-9)
         # A joined part still has the bores that joints are placed on.
         axis = joined.bore("mast", "boom_tube")

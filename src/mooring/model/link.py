@@ -225,7 +225,7 @@ class Link(Described):
         touches = self.surface or self.material
         shapes = tuple(shape.on(frame) for shape in self.collisions)
         update: dict[str, Any] = {
-            "parts": (), "material": None, "density": None, "part_materials": {}, "points": (),
+            "parts": (), "points": (),
             "surface": touches if touches in robot.materials else None,
             "visuals": tuple(shape.on(frame) for shape in self.shown(robot.materials)),
             "collision": None if self.collision is None else shapes,

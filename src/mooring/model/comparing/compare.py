@@ -89,10 +89,6 @@ class _Pair:
         old, new = one, two
         if isinstance(one, Described):
             old, new = one.resolved(self.before), two.resolved(self.after)
-        elif kind.name == "posture":
-            # Joints that are not named are at zero.
-            names = dict.fromkeys([*one, *two])
-            old, new = ({name: side.get(name, 0.0) for name in names} for side in (one, two))
         for change in changes(kind.type, old, new, sides):
             if change.path[:1] == ("axis",):
                 yield from self._axes(one, two, sides.frames)

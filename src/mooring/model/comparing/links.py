@@ -29,11 +29,9 @@ if TYPE_CHECKING:
 
 _MESH = 1e-5
 """Share of its size within which a mesh is the same: formats keep single precision."""
-_WEIGHED_BY = ("parts", "material", "density", "part_materials", "points", "mass", "centre",
-               "inertia", "assumed")  # fmt: skip
+_COME_TO = ("parts", "points", "mass", "centre", "inertia", "assumed", "visuals", "collision",
+            "surface")  # fmt: skip
 """Fields that tell by what they come to: a mass, shapes, a surface."""
-_SEEN_AS = ("parts", "visuals", "material")
-_SHAPED_BY = (*_WEIGHED_BY, *_SEEN_AS, "collision", "surface")
 
 
 def link_differences(before: Robot, after: Robot, name: str) -> Iterator[Difference]:
@@ -59,7 +57,7 @@ def link_differences(before: Robot, after: Robot, name: str) -> Iterator[Differe
         yield Difference("link", name, "collision", text, *rules)
     hints = fields_of(Link)
     for key, hint in hints.items():
-        if key in _SHAPED_BY or Link.model_fields[key].exclude:
+        if key in _COME_TO or Link.model_fields[key].exclude:
             continue
         for change in changes(hint, getattr(old, key), getattr(new, key), Sides(), path=(key,)):
             text = f"link {name!r}: {key} {change.words}"

@@ -16,7 +16,7 @@ Path = tuple[str | int, ...]
 DESCEND = object()
 """What a change answers that has nothing to say of a value: what is inside it is asked for."""
 DROP = object()
-"""What a change answers where an entry of a mapping or a sequence is to go."""
+"""What a change answers where an entry is to go, or a field is to hold nothing."""
 Change = Callable[[Any, Any], Any]
 """Told a marker, or the class of a definition, and the value; answers another value, DESCEND, or
 DROP."""
@@ -133,7 +133,7 @@ def with_fields_rebuilt(value: Any, change: Change) -> Any:
         old = getattr(value, name)
         new = rebuilt(inner, old, change)
         if new is not old:
-            update[name] = new
+            update[name] = None if new is DROP else new
     if not update:
         return value
     if isinstance(value, BaseModel):

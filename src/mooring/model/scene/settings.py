@@ -10,7 +10,7 @@ from pydantic import BeforeValidator, Field, ValidationInfo, WithJsonSchema, fie
 
 from mooring.geometry import Array
 from mooring.model.compiling import BASE, PLACES
-from mooring.model.definition.described import Described, Table, Value
+from mooring.model.definition.described import Described, Table
 from mooring.model.definition.fields import Acceleration, Duration, Frequency, Length
 from mooring.model.definition.markers import CoordinateName, MotionName, Quantity
 from mooring.model.definition.problems import EntryError
@@ -65,7 +65,7 @@ _QUANTITY = {"anyOf": [{"type": "number"}, {"type": "string"}]}
 _START = WithJsonSchema({"type": "object", "additionalProperties": _QUANTITY})
 
 
-class Ground(Value):
+class Ground(Described):
     """What everything stands on.
 
     Attributes:

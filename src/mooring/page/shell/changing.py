@@ -12,17 +12,17 @@ from mooring.errors import MooringError
 
 if TYPE_CHECKING:
     from mooring.page.desk.editing import KeyPath
-    from mooring.page.shell.window import Window
+    from mooring.page.shell.shell import Shell
 
 
-async def show_change(window: Window, what: str, changes: Mapping[KeyPath, Any]) -> None:
+async def show_change(window: Shell, what: str, changes: Mapping[KeyPath, Any]) -> None:
     """Ask whether to write some values into the document."""
     try:
         edits = window.desk.edits_or_refuse()
         proposal = await asyncio.to_thread(edits.propose, what, changes)
     except MooringError as error:
         window.notify(str(error))
-        window.properties.refresh()
+        window.refresh_properties()
         return
     if proposal.before == proposal.after:
         return
@@ -42,7 +42,7 @@ async def show_change(window: Window, what: str, changes: Mapping[KeyPath, Any])
 
         def leave() -> None:
             dialog.close()
-            window.properties.refresh()
+            window.refresh_properties()
 
         with ui.row():
             ui.button("Write", on_click=write).props("no-caps")

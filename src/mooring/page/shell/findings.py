@@ -11,13 +11,13 @@ from mooring.checks import Finding
 from mooring.kinematics import link_poses
 
 if TYPE_CHECKING:
-    from mooring.page.shell.window import Window
+    from mooring.page.shell.shell import Shell
 
 
 class Findings:
     """Built once a window."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell) -> None:
         self.window = window
         self.place = ui.element("div")
 
@@ -50,10 +50,10 @@ class Findings:
         window, desk = self.window, self.window.desk
         link, joint = items_of(window, finding)
         window.select(link, joint)
-        window.tabs.set_value("Findings")
+        window.show_tab("Findings")
         if finding.code.startswith("overlap"):
             window.show_layers(collision=True)
-            window.seeing.refresh()
+            window.refresh_layers()
         if link is not None:
             body = desk.tree.link(link)
             pose = np.asarray(link_poses(desk.tree, desk.q))[body]
@@ -63,7 +63,7 @@ class Findings:
             window.tell("go", {"at": at.tolist(), "size": 0.0})
 
 
-def items_of(window: Window, finding: Finding) -> tuple[str | None, str | None]:
+def items_of(window: Shell, finding: Finding) -> tuple[str | None, str | None]:
     """The link, and the joint if it is one, that a finding is about."""
     robot = window.desk.robot
     section, name = (*finding.item, "", "")[:2]

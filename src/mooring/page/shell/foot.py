@@ -13,7 +13,7 @@ from mooring.page.shell.hints import hint
 from mooring.page.shell.running import HOLD, SCENE
 
 if TYPE_CHECKING:
-    from mooring.page.shell.window import Window
+    from mooring.page.shell.shell import Shell
 
 SPEEDS = {
     0.01: "1/100 x",
@@ -30,7 +30,7 @@ _JUDGING = "looking for what went wrong"
 class Foot:
     """Built once a window."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell) -> None:
         self.window = window
         self._shown = -1
         with ui.row().classes("m-foot items-center no-wrap gap-2"):
@@ -86,7 +86,7 @@ class Foot:
             desk.player.pause()
             recording = await window.host.waiting(_JUDGING, desk.player.recording)
             for other in window.host.each():
-                other.running.say(recording.findings)
+                other.say_findings(recording.findings)
         else:
             if desk.player is None and not await self._new():
                 return
@@ -98,7 +98,7 @@ class Foot:
         """A simulation; what it needs is compiled the first time ever, which takes a while."""
         window = self.window
         host, desk = window.host, window.desk
-        chosen = window.running.motion
+        chosen = window.motion
         try:
             player = await host.waiting(
                 "preparing the simulation",
@@ -113,7 +113,7 @@ class Foot:
         desk.put_player(player)
         host.tell("swing", None)
         for other in host.each():
-            other.running.begin()
+            other.begin_run()
         return True
 
     async def _step(self) -> None:
@@ -131,7 +131,7 @@ class Foot:
         if desk.player is not None:
             desk.player.reset()
             for other in self.window.host.each():
-                other.running.begin()
+                other.begin_run()
         elif desk.replay is not None:
             desk.replay.playing = False
             desk.show_instant(0)
@@ -145,7 +145,7 @@ class Foot:
             desk.look_through(recording)
             desk.show_instant(len(recording.table) - 1)
             for other in host.each():
-                other.running.say(recording.findings)
+                other.say_findings(recording.findings)
         else:
             desk.leave_recording()
         self.refresh()

@@ -11,7 +11,7 @@ from mooring.errors import MooringError
 from mooring.page.shell.hints import hint
 
 if TYPE_CHECKING:
-    from mooring.page.shell.window import Window
+    from mooring.page.shell.shell import Shell
 
 TOOLS = {"look": "turn the view, choose (L)", "move": "pull at links (M, or Shift)",
          "measure": "measure between two points (D)"}  # fmt: skip
@@ -30,7 +30,7 @@ Double click    look there"""
 class Heading:
     """Built once a window."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell) -> None:
         self.window = window
         with ui.element("div").classes("m-head-bar"):
             self.title = ui.label().classes("m-title")
@@ -71,7 +71,7 @@ class Heading:
                     if count
                 ]
                 text = ", ".join(said) or "sound"
-                ui.button(text, on_click=lambda: self.window.tabs.set_value("Findings")).props(
+                ui.button(text, on_click=lambda: self.window.show_tab("Findings")).props(
                     f"flat dense no-caps color={color}"
                 )
         last = desk.edits.last if desk.edits else None

@@ -22,7 +22,7 @@ from mooring.simulation.sensing.build import place_of
 from mooring.simulation.sensing.scanning import Scenery, rays_of, scans
 
 if TYPE_CHECKING:
-    from mooring.page.shell.window import Window
+    from mooring.page.shell.shell import Told
 
 Result = TypeVar("Result")
 RATE = 30
@@ -44,7 +44,7 @@ class Host:
 
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
-        self.windows: set[Window] = set()
+        self.windows: set[Told] = set()
         self._waiting: list[str] = []
         self._reading = asyncio.Lock()
         self._judging: asyncio.Task[None] | None = None
@@ -76,7 +76,7 @@ class Host:
         desk = self.desk
         return {**frame(desk.tree, desk.q), "forces": np.round(desk.forces(), 4).tolist()}
 
-    def each(self) -> Iterator[Window]:
+    def each(self) -> Iterator[Told]:
         """All windows, each while it is the place where new elements go."""
         for window in list(self.windows):
             with window.page:

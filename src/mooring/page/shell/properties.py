@@ -11,13 +11,13 @@ from mooring.page.shell.changing import show_change
 from mooring.page.shell.hints import hint
 
 if TYPE_CHECKING:
-    from mooring.page.shell.window import Window
+    from mooring.page.shell.shell import Shell
 
 
 class Properties:
     """Built once a window."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell) -> None:
         self.window = window
         self.place = ui.element("div")
 

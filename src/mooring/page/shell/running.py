@@ -11,7 +11,7 @@ from mooring.drawing.palette import SERIES
 from mooring.simulation import Finding
 
 if TYPE_CHECKING:
-    from mooring.page.shell.window import Window
+    from mooring.page.shell.shell import Shell
 
 HOLD = "hold the posture that is shown"
 SCENE = "the motion of the scene"
@@ -22,7 +22,7 @@ _MOST_LINES = len(SERIES)
 class Running:
     """Built once a window."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell) -> None:
         self.window = window
         self.motion = HOLD
         self.chosen: list[str] = []

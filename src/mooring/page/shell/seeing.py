@@ -14,7 +14,7 @@ from mooring.drawing.cameras import exposure
 from mooring.model.sensor import CameraSensor
 
 if TYPE_CHECKING:
-    from mooring.page.shell.window import Window
+    from mooring.page.shell.shell import Shell
 
 LAYERS = {
     "visual": "parts", "edges": "edges", "collision": "collision shapes", "axes": "joint axes",
@@ -27,7 +27,7 @@ _CAMERA_PERIOD = 0.5
 class Seeing:
     """Built once a window."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Shell) -> None:
         self.window = window
         self.place = ui.element("div")
         self.camera = ""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from nicegui import context, ui
@@ -20,6 +20,7 @@ from mooring.page.shell.postures import Postures
 from mooring.page.shell.properties import Properties
 from mooring.page.shell.running import Running
 from mooring.page.shell.seeing import Seeing
+from mooring.simulation import Finding
 
 USUAL: dict[str, Any] = {
     "layers": {"visual": True, "collision": False, "edges": True, "ghost": False, "axes": False,
@@ -124,6 +125,18 @@ class Window:
         self.running.refresh()
         self.refresh_status()
 
+    def begin_run(self) -> None:
+        self.running.begin()
+
+    def say_findings(self, findings: Sequence[Finding]) -> None:
+        self.running.say(findings)
+
+    def refresh_properties(self) -> None:
+        self.properties.refresh()
+
+    def refresh_layers(self) -> None:
+        self.seeing.refresh()
+
     def refresh_findings(self) -> None:
         self.heading.refresh()
         self.findings.refresh()
@@ -192,7 +205,16 @@ class Window:
         self.tell("selection", self.selection)
         self.properties.refresh()
         if link or joint:
-            self.tabs.set_value("Properties")
+            self.show_tab("Properties")
+
+    def show_tab(self, name: str) -> None:
+        """Bring a tab to the front."""
+        self.tabs.set_value(name)
+
+    @property
+    def motion(self) -> str:
+        """The motion that is to be run."""
+        return self.running.motion
 
     def _keep(self, said: dict[str, Any]) -> None:
         if said["key"] == "camera":

@@ -1,0 +1,95 @@
+"""What the parts of a window ask of it, and what whoever serves windows tells one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, Protocol
+
+from nicegui import ui
+
+if TYPE_CHECKING:
+    from mooring.page.desk.desk import Desk
+    from mooring.page.shell.host import Host
+    from mooring.simulation import Finding
+
+Overlaps = list[tuple[str, str, float]]
+
+
+class Told(Protocol):
+    """A window as it is told what has changed.
+
+    Attributes:
+        page: to build in.
+        scanner: the range scanner whose rays it shows; empty if none.
+        wants_overlaps: whether it shows what overlaps.
+    """
+
+    page: ui.element
+    scanner: str
+    wants_overlaps: bool
+
+    def tell(self, kind: str, news: Any) -> None:
+        """Tell the parts in the browser something."""
+
+    def notify(self, text: str, kind: str = "negative") -> None:
+        """Say something that passes."""
+
+    def show_overlaps(self, pairs: Overlaps) -> None:
+        """Color what overlaps, and say it."""
+
+    def begin_run(self) -> None:
+        """A run begins, from the start."""
+
+    def say_findings(self, findings: Sequence[Finding]) -> None:
+        """What went wrong in a run."""
+
+    def refresh_all(self) -> None:
+        """Everything that follows the model."""
+
+    def refresh_findings(self) -> None:
+        """What follows the findings."""
+
+    def refresh_status(self) -> None:
+        """What changes while time passes."""
+
+
+class Shell(Told, Protocol):
+    """A window as its parts see it.
+
+    Attributes:
+        host: what it looks at.
+        desk: the model and what is done with it.
+        settings: how this user likes it.
+        selection: the link and the joint that are chosen, by name, or None.
+        motion: the motion that is to be run.
+    """
+
+    host: Host
+    desk: Desk
+    settings: dict[str, Any]
+    selection: dict[str, str | None]
+
+    @property
+    def motion(self) -> str:
+        """The motion that is to be run."""
+
+    def refresh_properties(self) -> None:
+        """What is said of what is chosen."""
+
+    def refresh_layers(self) -> None:
+        """What says which layers are shown."""
+
+    def show_tab(self, name: str) -> None:
+        """Bring a tab to the front."""
+
+    def select(self, link: str | None, joint: str | None = None) -> None:
+        """Choose a link, or a joint with its child link."""
+
+    def keep(self, key: str, value: Any) -> None:
+        """Remember how this user likes it."""
+
+    def set_theme(self, name: str) -> None:
+        """Light or dark."""
+
+    def show_layers(self, **changed: Any) -> None:
+        """Change what is shown."""
