@@ -34,9 +34,11 @@ def sample() -> Robot:
                        rolling_friction=0.01, spinning_friction=0.02)  # fmt: skip
     robot.add_material("cork", density=240)
     shape = PlacedShape(Capsule(0.05, 0.2), Placement.of((0, 0, 0.1)), "rod", "#112233")
-    for number, name in enumerate(("base", "arm", "hand", "left", "right")):
-        extra = {"points": [{"mass": 0.1, "at": (0, 0.1, 0)}]} if number == 2 else {}
-        robot.add_link(name, **BAR, visuals=[shape], collision=[shape], surface="felt", **extra)
+    robot.add_link("hand", **BAR, visuals=[shape], collision=[shape], surface="felt",
+                   points=[{"mass": 0.1, "at": (0, 0.1, 0)}])  # fmt: skip
+    for name in ("base", "arm", "left", "right"):
+        robot.add_link(name, mass=1)
+        robot.links[name].change(**BAR)
     robot.add_joint(
         "turn", "revolute", parent="base", child="arm", at={"xyz": (0, 0, 0.3), "rpy": (0, 0, 1)},
         axis=(0, 0.6, 0.8), lower=-1, upper=1.5, velocity=2, effort=30, damping=0.1, friction=0.2,
@@ -161,6 +163,8 @@ def changed_robots(robot: Robot) -> Iterator[tuple[str, str, str, Any]]:
     """
     for kind in KINDS.values():
         for key, item in robot.section(kind.name).items():
+            if kind.name == "link" and key != "hand":
+                continue
             fields = fields_of(type(item)) if isinstance(item, Described) else {"": kind.type}
             for field, hint in fields.items():
                 if field and type(item).model_fields[field].exclude:
@@ -179,6 +183,8 @@ def changed_robots(robot: Robot) -> Iterator[tuple[str, str, str, Any]]:
                         continue
                     accepted += 1
                     yield kind.name, str(key), field, twin
+                    if accepted == 2:
+                        break
                 if not accepted:
                     yield kind.name, str(key), field, None
 

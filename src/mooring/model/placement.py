@@ -7,14 +7,14 @@ from dataclasses import dataclass, field
 from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import BeforeValidator, TypeAdapter, ValidationError, ValidationInfo, WithJsonSchema
+from pydantic import BeforeValidator, ValidationInfo, WithJsonSchema
 
 from mooring.cad import Axis, Frame
 from mooring.geometry import Array, inverse, placement, rotation_from_rpy
 from mooring.model.definition.described import Value
-from mooring.model.definition.fields import Angles, Direction, Lengths
+from mooring.model.definition.fields import Angles, Lengths, read_direction
 from mooring.model.definition.markers import Geometric
-from mooring.model.definition.problems import EntryError, problems_of
+from mooring.model.definition.problems import EntryError
 
 Reference = Literal["link", "cad"]
 
@@ -148,9 +148,9 @@ def axis_along(entry: Any, info: ValidationInfo) -> Any:
     along = at.direction
     if wanted is not None:
         try:
-            direction = TypeAdapter(Direction).validate_python(wanted)
-        except ValidationError as error:
-            raise EntryError("axis", [p.inside("axis") for p in problems_of(None, error)]) from None
+            direction = read_direction(wanted)
+        except ValueError as error:
+            raise EntryError("axis", [(("axis",), str(error))]) from None
         cosine = float(np.array(direction) @ along)
         if abs(cosine) < np.cos(np.radians(1.0)):
             angle = np.degrees(np.arccos(min(1.0, abs(cosine))))

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
+
+from pydantic import TypeAdapter
 
 from mooring.errors import ModelError, did_you_mean
 from mooring.model.allowance import Because, Pair
@@ -44,6 +47,11 @@ class Kind:
     key_field: str = "name"
     variants: Mapping[str, type] | None = None
     prefixed: bool = True
+
+    @cached_property
+    def adapter(self) -> TypeAdapter[Any]:
+        """What reads an item that is no definition."""
+        return TypeAdapter(self.type)
 
     @property
     def own_names(self) -> bool:

@@ -156,6 +156,8 @@ class Loader:
     def remember(self, robot: Robot) -> None:
         """Keep where everything was written."""
         robot.places[()] = Place(self.source.file, 1)
+        if self.source.is_json:
+            return
         for section, value in self.document.items():
             self._remember(robot, (section,), value)
 

@@ -14,7 +14,6 @@ from mooring.geometry import Array
 from mooring.model.collision.definition import CollisionRule
 from mooring.model.placement import Placement
 from mooring.model.shapes import Hull, MeshShape, PlacedShape, Shape
-from mooring.model.shapes.hulls import hull_mesh
 
 if TYPE_CHECKING:
     from mooring.model.collision.judge import Judgement
@@ -101,6 +100,7 @@ def _cheapest(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
 def _fitted(name: str, rule: CollisionRule, parts: tuple[Part, ...]) -> list[PlacedShape]:
     from mooring.model.collision import smallest
     from mooring.model.collision.pieces import convex_pieces
+    from mooring.model.shapes.hulls import hull_mesh
 
     in_cad = Placement(np.eye(4), "cad")
     label = parts[0].geometry.name or parts[0].name

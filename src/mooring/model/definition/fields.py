@@ -95,7 +95,8 @@ def _triple(read: Callable[[Any], float]) -> Callable[[Any], tuple[float, float,
 _NAMED_DIRECTIONS = {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}
 
 
-def _direction(value: Any) -> tuple[float, float, float]:
+def read_direction(value: Any) -> tuple[float, float, float]:
+    """A unit vector from x, -y, ... or three numbers; raises ValueError for anything else."""
     if isinstance(value, str):
         sign = -1.0 if value.startswith("-") else 1.0
         named = _NAMED_DIRECTIONS.get(value.lstrip("+-"))
@@ -118,7 +119,8 @@ def _direction(value: Any) -> tuple[float, float, float]:
 _COLOR = re.compile(r"#[0-9a-fA-F]{6}")
 
 
-def _color(value: Any) -> str:
+def read_color(value: Any) -> str:
+    """A color as "#rrggbb"; raises ValueError for anything else."""
     if not isinstance(value, str) or not _COLOR.fullmatch(value):
         raise ValueError(f"{value!r} is no color; write it as '#3f6f8f'")
     return value.lower()
@@ -143,12 +145,12 @@ Acceleration = Annotated[
 Direction = Annotated[
     Triple,
     Geometric("direction"),
-    BeforeValidator(_direction),
+    BeforeValidator(read_direction),
     WithJsonSchema(
         {"anyOf": [{"type": "array", "minItems": 3, "maxItems": 3}, {"type": "string"}]}
     ),
 ]
-Color = Annotated[str, BeforeValidator(_color)]
+Color = Annotated[str, BeforeValidator(read_color)]
 
 
 def _moments(value: Any) -> Any:

@@ -60,10 +60,10 @@ def define(
         raise EntryError(what, problems_of(kind, error)) from None
 
 
-def define_as(hint: Any, what: str, entry: Any, context: object = None) -> Any:
+def define_as(adapter: TypeAdapter[Any], what: str, entry: Any, context: object = None) -> Any:
     """The same for what is no definition, but a mapping or a sequence of them."""
     try:
-        return TypeAdapter(hint).validate_python(entry, context=context)
+        return adapter.validate_python(entry, context=context)
     except ValidationError as error:
         raise EntryError(what, problems_of(None, error)) from None
 

@@ -145,7 +145,7 @@ def read_item(kind: Kind, what: str, entry: Any, context: Context, hidden: dict[
     if isinstance(definition, type) and issubclass(definition, Described):
         return define(definition, what, entry, context, **hidden)
     try:
-        return define_as(definition, what, entry, context)
+        return define_as(kind.adapter, what, entry, context)
     except EntryError as error:
         raise EntryError(what, error.problems) from None
 

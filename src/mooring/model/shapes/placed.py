@@ -7,13 +7,13 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from pydantic import Field, TypeAdapter, ValidationError, ValidationInfo
+from pydantic import Field, ValidationInfo
 
 from mooring.errors import did_you_mean
 from mooring.geometry import Array, apply
 from mooring.model.definition.context import Context
 from mooring.model.definition.described import Value
-from mooring.model.definition.fields import Color
+from mooring.model.definition.fields import Color, read_color
 from mooring.model.definition.problems import EntryError, define
 from mooring.model.definition.walking import Fields
 from mooring.model.placement import Placement, PlacementField
@@ -68,11 +68,9 @@ class PlacedShape(Fields):
     def __post_init__(self) -> None:
         if self.color is not None:
             try:
-                TypeAdapter(Color).validate_python(self.color)
-            except ValidationError:
-                raise EntryError(
-                    "a shape", [(("color",), f"{self.color!r} is no color; write it as '#3f6f8f'")]
-                ) from None
+                read_color(self.color)
+            except ValueError as error:
+                raise EntryError("a shape", [(("color",), str(error))]) from None
 
     def in_link(self, link_frame: Array) -> Array:
         """Its placement in link coordinates, given the link's frame in CAD coordinates."""

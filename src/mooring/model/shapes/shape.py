@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 from abc import ABC, abstractmethod
+from functools import cache
 from typing import Any, ClassVar, NamedTuple, Self
 
 import numpy as np
@@ -110,9 +111,9 @@ class Shape(Fields, ABC):
 
     def _read_sizes(self) -> None:
         """Read the fields with their units, for `__post_init__`."""
-        for name, hint in fields_of(type(self)).items():
+        for name, adapter in _adapters(type(self)).items():
             try:
-                value = TypeAdapter(hint).validate_python(getattr(self, name))
+                value = adapter.validate_python(getattr(self, name))
             except ValidationError as error:
                 message = error.errors()[0]["msg"].removeprefix("Value error, ")
                 raise ModelError(f"a {self.kind}: {name}: {message}") from None
@@ -127,3 +128,9 @@ class Shape(Fields, ABC):
                 f"a clearance of {show(clearance, 'length')} leaves nothing of the {self.kind}"
             )
         return dataclasses.replace(self, **sizes)  # type: ignore[type-var]
+
+
+@cache
+def _adapters(kind: type[Shape]) -> dict[str, TypeAdapter[Any]]:
+    """What reads each of a shape's sizes."""
+    return {name: TypeAdapter(hint) for name, hint in fields_of(kind).items()}
