@@ -6,7 +6,7 @@ import json
 
 from benchmarks.timing import best_of
 from mooring import Robot
-from mooring.kinematics import follow, link_poses
+from mooring.kinematics import follow_branch, link_poses
 from mooring.page.facts.poses import frame
 
 _LINKS = 60
@@ -28,7 +28,7 @@ def frames() -> None:
 
     def jogged() -> None:
         for number in range(_TIMES):
-            frame(tree, follow(tree, q, {"joint_1": 0.01 * number}).q)
+            frame(tree, follow_branch(tree, q, {"joint_1": 0.01 * number}).q)
 
     def told() -> None:
         for _ in range(_TIMES):

@@ -7,7 +7,7 @@ import numpy as np
 from benchmarks.timing import best_of
 from mooring.drawing.camera import looking_at
 from mooring.drawing.pieces import Piece
-from mooring.drawing.render import Ground, render
+from mooring.drawing.render import LevelGround, render
 from mooring.geometry import placement
 from mooring.model.shapes.bodies import turned
 
@@ -27,7 +27,7 @@ def rendering() -> None:
         ]
         points = np.concatenate([piece.vertices for piece in pieces])
         camera = looking_at(points, "corner", 1.6)
-        ground = Ground(0, 1)
+        ground = LevelGround(0, 1)
         spent.append(best_of(lambda: render(pieces, camera, (1280, 800), ground), 3))
         triangles = sum(len(piece.mesh.faces) for piece in pieces)
         print(

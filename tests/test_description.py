@@ -478,9 +478,9 @@ class Refusals(unittest.TestCase):
         (folder / "moon.yaml").write_text("mooring: 1\nkind: scene\ngravity: [0, 0, -1.6]\nstep: 2 ms\n"
                                           "bodies: {stone: {box: [1, 1, 1], mass: 1}}\n")  # fmt: skip
         from mooring.page.desk.desk import Desk
-        from mooring.page.desk.opened import Source
+        from mooring.page.desk.opened import ModelSource
 
-        desk = Desk(Source(Path(folder / "moon.yaml")))
+        desk = Desk(ModelSource(Path(folder / "moon.yaml")))
         player = desk.new_player(None, hold=True, speed=1.0)
         self.addCleanup(player.close)
         simulated = player.simulation.settings

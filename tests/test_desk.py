@@ -17,9 +17,9 @@ from mooring.kinematics.loops.equations import equations
 from mooring.page.desk import Desk
 from mooring.page.desk.editing import Edits
 from mooring.page.desk.jogging import jog, pull
-from mooring.page.desk.opened import Source
+from mooring.page.desk.opened import ModelSource
 from mooring.page.desk.remembered import remember, remembered
-from mooring.page.desk.watching import Watch
+from mooring.page.desk.watching import FileWatch
 from mooring.page.facts.geometry import geometry
 from mooring.page.facts.structure import equivalent_box, structure
 from mooring.page.guard import Guard
@@ -53,7 +53,7 @@ class Jogging(unittest.TestCase):
         self.assertGreater(link_poses(tree, moved.q)[tree.link("wrist"), 0, 3], 2.5)
 
     def test_a_swing_keeps_its_speed_and_its_ends(self) -> None:
-        desk = Desk(Source(WALKER.document))
+        desk = Desk(ModelSource(WALKER.document))
         desk.start_swing("port_front_hip_yaw")
         at = desk.tree.coordinate("port_front_hip_yaw")
         row = []
@@ -68,7 +68,7 @@ class Jogging(unittest.TestCase):
 
 class Simulating(unittest.TestCase):
     def test_sliders_lead_motors_no_faster_than_joints_may(self) -> None:
-        desk = Desk(Source(WALKER.document))
+        desk = Desk(ModelSource(WALKER.document))
         desk.take_posture("standing")
         desk.put_player(desk.new_player(None, 1.0))
         self.addCleanup(desk.close_player)
@@ -98,7 +98,7 @@ class Simulating(unittest.TestCase):
         self.assertEqual(len(desk.trace(f"{joint}.position", 10)[0]), 2)
 
     def test_a_pull_moves_what_floats(self) -> None:
-        desk = Desk(Source(WALKER.document))
+        desk = Desk(ModelSource(WALKER.document))
         desk.take_posture("standing")
         desk.put_player(desk.new_player(None, 1.0))
         self.addCleanup(desk.close_player)
@@ -149,7 +149,7 @@ class Documents(unittest.TestCase):
             edits.undo()
 
     def test_all_files_are_followed_also_when_one_is_broken(self) -> None:
-        desk = Desk(Source(self.file))
+        desk = Desk(ModelSource(self.file))
         self.assertEqual({f.name for f in desk.watch.files} >= {"walker.yaml", "leg.yaml"}, True)
         leg = self.folder / "leg.yaml"
         good = leg.read_text()
@@ -166,7 +166,7 @@ class Documents(unittest.TestCase):
     def test_a_file_that_is_still_written_is_waited_for(self) -> None:
         file = self.folder / "growing.yaml"
         file.write_text("a")
-        watch = Watch([file])
+        watch = FileWatch([file])
         for text in ("ab", "abc"):
             file.write_text(text)
             self.assertEqual(watch.changed(), [])

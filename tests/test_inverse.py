@@ -134,7 +134,7 @@ class Loops(unittest.TestCase):
             target = kinematics.frame_poses(tree, there)["grip"][:3, 3]
             found = kinematics.solve_ik(robot, "grip", target, near="stowed", tree=tree)
             self.assertTrue(found.reached, found)
-            gap = kinematics.closed(tree, found.q, held=list(tree.freedoms[:1])) - found.q
+            gap = kinematics.close_loops(tree, found.q, held=list(tree.freedoms[:1])) - found.q
             self.assertLess(np.abs(gap).max(), 1e-7)
             inside = (found.q >= tree.joints.lower - 1e-9) & (found.q <= tree.joints.upper + 1e-9)
             self.assertTrue(inside.all())

@@ -39,7 +39,7 @@ class Kinematics(unittest.TestCase):
         for angle in np.linspace(0.3, 0.3 + 2 * np.pi, 73):
             q[tree.coordinate("crank")] = angle
             # From the last position on: the branch is kept.
-            q = kinematics.closed(tree, q, held=["crank"])
+            q = kinematics.close_loops(tree, q, held=["crank"])
             reach = CRANK * np.cos(angle) + np.sqrt(ROD**2 - (CRANK * np.sin(angle)) ** 2)
             self.assertAlmostEqual(q[tree.coordinate("slide")], reach - CRANK - ROD, places=9)
 
@@ -70,7 +70,7 @@ class Kinematics(unittest.TestCase):
             robot.add_closure("held", kind, between=("frame", parent), at=(0.3, 0.2, 0.1), axis="x")
             tree = robot.tree()
             start = np.array([0.05, -0.04, 0.03, 0.06, -0.05, 0.04])
-            q = kinematics.closed(tree, start, held=[])
+            q = kinematics.close_loops(tree, start, held=[])
             pose = kinematics.link_poses(tree, q)[-1]
             point = (pose @ [0.3, 0.2, 0.1, 1])[:3] - [0.3, 0.2, 0.1]
             along = pose[:3, 0]
@@ -113,7 +113,7 @@ class Dynamics(unittest.TestCase):
             for shift in (1e-6, -1e-6):
                 moved = q.copy()
                 moved[tree.coordinate("crank")] = angle + shift
-                speeds.append(kinematics.closed(tree, moved, held=["crank"]))
+                speeds.append(kinematics.close_loops(tree, moved, held=["crank"]))
             ratio = (speeds[0] - speeds[1]) / 2e-6
             inertia = ratio @ dynamics.mass_matrix(tree, q) @ ratio
             fallen = start - float(dynamics.potential_energy(tree, q))

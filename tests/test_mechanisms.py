@@ -53,7 +53,7 @@ class ClosedForms(unittest.TestCase):
         start = np.arctan2(*self.pin(a, b, c, d, 0.0)[::-1])
         q = tree.neutral()
         for angle in np.linspace(0, 2 * np.pi, 61):
-            q = kinematics.follow(tree, q, {"crank": angle}).q
+            q = kinematics.follow_branch(tree, q, {"crank": angle}).q
             x, y = self.pin(a, b, c, d, angle)
             expected = np.arctan2(y, x) - start
             off = q[tree.coordinate("rocker")] - expected
@@ -92,7 +92,7 @@ class ClosedForms(unittest.TestCase):
         q = tree.neutral()
         for t in np.linspace(0, 2 * np.pi, 25):
             left, right = 0.5 * np.sin(t), 0.4 * np.cos(t) - 0.4
-            q = kinematics.follow(tree, q, {"left": left, "right": right}).q
+            q = kinematics.follow_branch(tree, q, {"left": left, "right": right}).q
             knees = [np.array([x - 0.3 * np.sin(r), 0.3 * np.cos(r)])
                      for x, r in ((-0.2, left), (0.2, right))]  # fmt: skip
             half = (knees[1] - knees[0]) / 2
@@ -125,13 +125,13 @@ class ClosedForms(unittest.TestCase):
         q = tree.neutral()
         for name, value in (("left", 1.2), ("knee", -1.2), ("right", 1.2)):
             q[tree.coordinate(name)] = value
-        np.testing.assert_allclose(kinematics.closed(tree, q, ["left"]), q, atol=1e-12)
+        np.testing.assert_allclose(kinematics.close_loops(tree, q, ["left"]), q, atol=1e-12)
         # Over the flat posture at half a turn it goes straight on.
-        over = kinematics.follow(tree, q, {"left": 5.1})
+        over = kinematics.follow_branch(tree, q, {"left": 5.1})
         self.assertAlmostEqual(over.q[tree.coordinate("right")], 5.1, places=6)
         # From there on nobody can know, and that is said.
-        flat = kinematics.follow(tree, q, {"left": np.pi})
-        self.assertTrue(kinematics.follow(tree, flat.q, {"left": 5.1}).doubts)
+        flat = kinematics.follow_branch(tree, q, {"left": np.pi})
+        self.assertTrue(kinematics.follow_branch(tree, flat.q, {"left": 5.1}).doubts)
 
     def test_the_tender_lifts_its_boom_with_its_cylinder(self) -> None:
         robot = line_tender()

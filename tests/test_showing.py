@@ -14,7 +14,7 @@ from mooring import picture
 from mooring.cad import Mesh
 from mooring.demo import LINE_TENDER
 from mooring.drawing.comparison import compare_pictures
-from mooring.drawing.cutting import Plane, cut_face, kept_part
+from mooring.drawing.cutting import CuttingPlane, cut_face, kept_part
 from mooring.drawing.filming import Filming, Operator
 from mooring.drawing.palette import DIFFERENT, rgb
 from mooring.drawing.report import report_robot
@@ -53,7 +53,7 @@ class Cutting(unittest.TestCase):
         for mesh in shapes:
             normal = random.normal(size=3)
             normal /= np.linalg.norm(normal)
-            plane, other = Plane(normal, 0.07), Plane(-normal, -0.07)
+            plane, other = CuttingPlane(normal, 0.07), CuttingPlane(-normal, -0.07)
             whole = volume(mesh)
             halves = []
             for side in (plane, other):
@@ -65,7 +65,7 @@ class Cutting(unittest.TestCase):
 
     def test_the_face_of_a_cut_tube_is_a_ring(self) -> None:
         tube = turned(np.array([[0.2, -0.5], [0.3, -0.5], [0.3, 0.5], [0.2, 0.5], [0.2, -0.5]]))
-        ring = area(cut_face(tube.vertices, tube, Plane.of("z = 100 mm")))
+        ring = area(cut_face(tube.vertices, tube, CuttingPlane.of("z = 100 mm")))
         corners = len({tuple(np.round(p[:2], 9)) for p in tube.vertices if p[2] > 0}) / 2
         # Of a regular polygon in a circle.
         share = corners / 2 * np.sin(2 * np.pi / corners)
@@ -77,11 +77,11 @@ class Cutting(unittest.TestCase):
             ("-z=1 m", (0, 0, -1), -1),
             ("y = 20 cm", (0, 1, 0), 0.2),
         ):
-            plane = Plane.of(said)
+            plane = CuttingPlane.of(said)
             np.testing.assert_allclose([*plane.normal, plane.distance], [*normal, distance])
         for wrong in ("w", "x=1 kg", "x=far", "--x", "xy"):
             with self.assertRaises(ModelError, msg=wrong):
-                Plane.of(wrong)
+                CuttingPlane.of(wrong)
 
     def test_pictures(self) -> None:
         tender = line_tender()

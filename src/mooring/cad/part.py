@@ -11,7 +11,14 @@ import numpy as np
 
 from mooring.cad.mesh import Mesh
 from mooring.cad.solid import SolidProperties
-from mooring.cad.surfaces import FULL_ENOUGH, Cone, Cylinder, Plane, Sphere, Surface
+from mooring.cad.surfaces import (
+    FULL_ENOUGH,
+    ConicalFace,
+    CylindricalFace,
+    PlanarFace,
+    SphericalFace,
+    Surface,
+)
 from mooring.geometry import Array, apply, mirror_across
 
 if TYPE_CHECKING:
@@ -43,9 +50,9 @@ class Geometry:
     exact_bounds: Array | None = None
 
     @cached_property
-    def cylinders(self) -> tuple[Cylinder, ...]:
+    def cylinders(self) -> tuple[CylindricalFace, ...]:
         """Its round faces."""
-        return tuple(face for face in self.surfaces if isinstance(face, Cylinder))
+        return tuple(face for face in self.surfaces if isinstance(face, CylindricalFace))
 
     @property
     def bounds(self) -> Array:
@@ -152,27 +159,27 @@ class Part:
         return tuple(face.placed(self.placement) for face in self.geometry.surfaces)
 
     @property
-    def planes(self) -> tuple[Plane, ...]:
+    def planes(self) -> tuple[PlanarFace, ...]:
         """The flat faces in the assembly's coordinates."""
-        return tuple(face for face in self.surfaces if isinstance(face, Plane))
+        return tuple(face for face in self.surfaces if isinstance(face, PlanarFace))
 
     @cached_property
-    def cylinders(self) -> tuple[Cylinder, ...]:
+    def cylinders(self) -> tuple[CylindricalFace, ...]:
         """The round faces in the assembly's coordinates."""
-        return tuple(face for face in self.surfaces if isinstance(face, Cylinder))
+        return tuple(face for face in self.surfaces if isinstance(face, CylindricalFace))
 
     @property
-    def cones(self) -> tuple[Cone, ...]:
+    def cones(self) -> tuple[ConicalFace, ...]:
         """The conical faces in the assembly's coordinates."""
-        return tuple(face for face in self.surfaces if isinstance(face, Cone))
+        return tuple(face for face in self.surfaces if isinstance(face, ConicalFace))
 
     @property
-    def spheres(self) -> tuple[Sphere, ...]:
+    def spheres(self) -> tuple[SphericalFace, ...]:
         """The spherical faces in the assembly's coordinates."""
-        return tuple(face for face in self.surfaces if isinstance(face, Sphere))
+        return tuple(face for face in self.surfaces if isinstance(face, SphericalFace))
 
     @property
-    def bores(self) -> tuple[Cylinder, ...]:
+    def bores(self) -> tuple[CylindricalFace, ...]:
         """The round holes in the assembly's coordinates."""
         return tuple(c for c in self.cylinders if c.kind == "bore" and c.coverage >= FULL_ENOUGH)
 

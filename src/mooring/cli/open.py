@@ -35,14 +35,14 @@ def open_(
 ) -> None:
     """Look at it, jog it, check it, simulate it; the page follows the files as they change."""
     from mooring.page.desk import Desk
-    from mooring.page.desk.opened import Source
+    from mooring.page.desk.opened import ModelSource
     from mooring.page.saving import save_page
     from mooring.page.serve import address as place
     from mooring.page.serve import serve
 
     where = None if save else place(address, port)
     with busy(f"reading {file.name}"):
-        desk = Desk(Source(file, allow_outside, search or ()))
+        desk = Desk(ModelSource(file, allow_outside, search or ()))
     if where is None:
         assert save is not None
         with busy("writing the page"):

@@ -11,7 +11,7 @@ from mooring.cli.running import paced, write_run
 from mooring.cli.terminal import AllowOutside, Search, busy, out
 
 if TYPE_CHECKING:
-    from mooring.simulation import Finding, Recording
+    from mooring.simulation import Recording, RunFinding
 
 
 def run(
@@ -103,7 +103,7 @@ def _say(recording: Recording, what: str) -> None:
 def say_findings(recording: Recording) -> None:
     """What went wrong, the likely cause first; what is wrong with several in the same way once."""
     console = out()
-    alike: dict[str, list[Finding]] = {}
+    alike: dict[str, list[RunFinding]] = {}
     for finding in recording.findings:
         alike.setdefault(finding.code, []).append(finding)
     for number, same in enumerate(alike.values()):

@@ -13,8 +13,7 @@ from mooring.drawing.camera import Camera
 from mooring.drawing.cutting import kept_part
 from mooring.drawing.kernels.raster import rasterise
 from mooring.drawing.pieces import Piece
-from mooring.drawing.render import FAR, render
-from mooring.drawing.render import Ground as LevelGround
+from mooring.drawing.render import FAR, LevelGround, render
 from mooring.drawing.runs.instant import land, shapes_of_links
 from mooring.errors import ModelError
 from mooring.geometry import Array

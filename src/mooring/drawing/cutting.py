@@ -18,7 +18,7 @@ _NEAR = 1e-9
 
 
 @dataclass(frozen=True, eq=False)
-class Plane:
+class CuttingPlane:
     """A plane; what lies on the side its normal points to is cut away.
 
     Attributes:
@@ -30,7 +30,7 @@ class Plane:
     distance: float
 
     @staticmethod
-    def of(said: str) -> Plane:
+    def of(said: str) -> CuttingPlane:
         """A plane as people say it: `"x"`, `"y = 200 mm"`, `"-z=1 m"` keeps what is above.
 
         Raises:
@@ -46,7 +46,7 @@ class Plane:
             raise ModelError(f"the section {said!r}: {error}") from None
         way = -1.0 if axis.startswith("-") else 1.0
         normal = way * np.eye(3)["xyz".index(name)]
-        return Plane(normal, way * place)
+        return CuttingPlane(normal, way * place)
 
     def beyond(self, points: Array) -> Array:
         """How far points (n, 3) lie on the side that is cut away, (n,) [m]."""
@@ -91,7 +91,7 @@ def _kept_of_triangle(corners: Array, beyond: Array) -> Array:
     return np.array([[kept[0], kept[k], kept[k + 1]] for k in range(1, len(kept) - 1)])
 
 
-def cut_face(points: Array, mesh: Mesh, plane: Plane) -> Mesh | None:
+def cut_face(points: Array, mesh: Mesh, plane: CuttingPlane) -> Mesh | None:
     """The face where a plane cuts a closed mesh; None where it does not.
 
     The outline, a heap of segments, is filled by the even-odd rule in strips between the heights

@@ -60,7 +60,7 @@ class SeenGround(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Ground:
+class LevelGround:
     """A level ground: its height [m], and the distance of its grid's lines [m]."""
 
     height: float
@@ -82,7 +82,7 @@ def render(
     pieces: Sequence[Piece],
     camera: Camera,
     size: tuple[int, int],
-    ground: Ground | None,
+    ground: LevelGround | None,
     theme: Theme = LIGHT,
 ) -> Image:
     """Draw pieces.
@@ -234,7 +234,7 @@ def _flatten(pieces: Sequence[Piece]) -> _Triangles:
     )
 
 
-def _shadow(triangles: _Triangles, everything: Array, ground: Ground | None) -> Shadow:
+def _shadow(triangles: _Triangles, everything: Array, ground: LevelGround | None) -> Shadow:
     """The depth map as the light sees it, parallel rays."""
     light = _LIGHT / np.linalg.norm(_LIGHT)
     right = np.cross([0.0, 0.0, 1.0], light)
@@ -257,7 +257,7 @@ def _shadow(triangles: _Triangles, everything: Array, ground: Ground | None) -> 
     return Shadow(triple(light), triple(right), triple(up), triple(centre), cell, far, depth, drawn)
 
 
-def _seen_ground(everything: Array, ground: Ground | None, theme: Theme) -> SeenGround:
+def _seen_ground(everything: Array, ground: LevelGround | None, theme: Theme) -> SeenGround:
     low, high = everything.min(axis=0), everything.max(axis=0)
     reach = float(np.linalg.norm(high - low)) * 1.1
     return SeenGround(

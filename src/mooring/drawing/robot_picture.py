@@ -12,12 +12,12 @@ from PIL import Image
 
 from mooring.cad import Mesh
 from mooring.drawing.camera import Camera, looking_at
-from mooring.drawing.cutting import Plane, cut_face, kept_part
+from mooring.drawing.cutting import CuttingPlane, cut_face, kept_part
 from mooring.drawing.layers import LAYERS, Posed
 from mooring.drawing.overlay import draw_caption, draw_labels, draw_scale, draw_triad
 from mooring.drawing.palette import CUT, DARK, LIGHT, Theme
 from mooring.drawing.pieces import Layer, Piece
-from mooring.drawing.render import FAR, Ground, render
+from mooring.drawing.render import FAR, LevelGround, render
 from mooring.errors import InputError, ModelError, did_you_mean
 from mooring.files import write_whole
 from mooring.geometry import Array
@@ -112,7 +112,7 @@ def picture(
         named = posture if isinstance(posture, str) else "given" if posture else ""
         caption = f"{robot.name}, posture {named}" if named else robot.name
     posed = Posed(robot, tree, poses)
-    cut = None if section is None else Plane.of(section)
+    cut = None if section is None else CuttingPlane.of(section)
     theme = DARK if dark else LIGHT
     return _draw(posed, list(layers), view, size, ground, caption, cut, theme)
 
@@ -124,7 +124,7 @@ def _draw(
     size: tuple[int, int],
     ground: bool,
     caption: str,
-    cut: Plane | None,
+    cut: CuttingPlane | None,
     theme: Theme,
 ) -> Picture:
     for layer in layers:
@@ -160,7 +160,7 @@ def finish(
     posed: Posed,
     camera: Camera,
     size: tuple[int, int],
-    floor: Ground | None,
+    floor: LevelGround | None,
     caption: str,
     theme: Theme,
 ) -> Image.Image:
@@ -184,7 +184,7 @@ def finish(
     return image
 
 
-def cut_pieces(pieces: list[Piece], plane: Plane) -> list[Piece]:
+def cut_pieces(pieces: list[Piece], plane: CuttingPlane) -> list[Piece]:
     """What is left of pieces in front of a plane, with the faces of the cut."""
     left = []
     for piece in pieces:
@@ -206,7 +206,7 @@ def _points(pieces: list[Piece]) -> Array:
     return np.concatenate([piece.vertices for piece in pieces])
 
 
-def ground_for(points: Array) -> Ground:
+def ground_for(points: Array) -> LevelGround:
     """The ground is at height zero of the CAD for a machine that stands there, else below it."""
     low, high = float(points[:, 2].min()), float(points[:, 2].max())
     height = 0.0 if -0.15 * (high - low) <= low <= 0.02 * (high - low) else low
@@ -214,4 +214,4 @@ def ground_for(points: Array) -> Ground:
     spacing = 10.0 ** np.floor(np.log10(reach))
     if reach / spacing < 2:
         spacing /= 2
-    return Ground(height, float(spacing))
+    return LevelGround(height, float(spacing))

@@ -10,7 +10,7 @@ from numpy.typing import ArrayLike
 from mooring.dynamics import STANDARD_GRAVITY, inverse_dynamics, spring_efforts
 from mooring.errors import RunError
 from mooring.geometry import Array
-from mooring.kinematics import closed, loop_freedoms
+from mooring.kinematics import close_loops, loop_freedoms
 from mooring.kinematics.mechanism.drivers import transmission
 from mooring.model import Robot
 from mooring.model.definition.fields import Motion
@@ -115,7 +115,7 @@ def _searched(
                 other = q.copy()
                 other[at] = value
                 try:
-                    tries.append(closed(tree, other, driven))
+                    tries.append(close_loops(tree, other, driven))
                 except RunError:
                     continue
             if not tries:

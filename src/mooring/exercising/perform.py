@@ -14,7 +14,7 @@ from mooring.exercising.changes import Change, changes
 from mooring.exercising.efforts import HoldingEffort, holding_efforts
 from mooring.exercising.sweeps import Sweep, sweep
 from mooring.geometry import Array
-from mooring.kinematics import Mobility, configuration, follow, mobility
+from mooring.kinematics import Mobility, configuration, follow_branch, mobility
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Meeting, Surroundings
 from mooring.kinematics.overlaps.survey import random_positions, survey_at
@@ -197,7 +197,7 @@ def _together(tree: Tree, home: Array, sweeps: list[Sweep], steps: int) -> Array
         reach = np.where(phase >= 0, ends[:, 1], ends[:, 0])
         goals = home[places] + abs(phase) * (reach - home[places])
         try:
-            q = follow(
+            q = follow_branch(
                 tree, q, {one.joint: float(goal) for one, goal in zip(sweeps, goals, strict=True)}
             ).q
         except RunError:

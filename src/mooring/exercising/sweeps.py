@@ -8,7 +8,7 @@ import numpy as np
 
 from mooring.errors import RunError
 from mooring.geometry import Array
-from mooring.kinematics import follow
+from mooring.kinematics import follow_branch
 from mooring.kinematics.mechanism.drivers import transmission
 from mooring.model.definition.fields import Motion, dimension_of
 from mooring.tree import Tree
@@ -71,7 +71,7 @@ def sweep(tree: Tree, home: Array, joint: str, driven: list[str], steps: int) ->
         q, way = home, []
         for goal in np.linspace(home[at], end, count)[1:]:
             try:
-                found = follow(tree, q, {**others, joint: float(goal)})
+                found = follow_branch(tree, q, {**others, joint: float(goal)})
             except RunError as error:
                 here, there = show(float(q[at]), kind), show(end, kind)
                 stops.append(f"{joint} stops at {here} on its way to {there}: {error}")

@@ -6,9 +6,9 @@ from mooring.kinematics.footprint import footprint
 from mooring.kinematics.inverse import IkSolution, solve_ik
 from mooring.kinematics.jacobian import jacobian
 from mooring.kinematics.loops import (
-    Way,
-    closed,
-    follow,
+    BranchPath,
+    close_loops,
+    follow_branch,
     loop_freedoms,
     loop_jacobian,
     loop_velocities,
@@ -20,20 +20,20 @@ from mooring.kinematics.poses import frame_poses, link_poses
 from mooring.kinematics.workspace import Workspace, workspace
 
 __all__ = [
+    "BranchPath",
     "DeadPoint",
     "DimensionReport",
     "IkSolution",
     "Mobility",
-    "Way",
     "Workspace",
     "acceleration",
     "centre_of_mass",
     "centre_of_mass_jacobian",
-    "closed",
+    "close_loops",
     "compare_dimensions",
     "configuration",
     "dead_points",
-    "follow",
+    "follow_branch",
     "footprint",
     "frame_poses",
     "jacobian",

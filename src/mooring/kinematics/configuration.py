@@ -8,7 +8,7 @@ import numpy as np
 
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
-from mooring.kinematics.loops.following import follow
+from mooring.kinematics.loops.following import follow_branch
 from mooring.model import Robot
 from mooring.tree import Tree
 from mooring.tree.arrays import FLOATING
@@ -58,7 +58,9 @@ def configuration(
     # to the branch that the machine would come to.
     start = goal.copy()
     start[[tree.coordinate(joint) for joint in positions]] = 0.0
-    return follow(tree, start, {joint: goal[tree.coordinate(joint)] for joint in positions}, name).q
+    return follow_branch(
+        tree, start, {joint: goal[tree.coordinate(joint)] for joint in positions}, name
+    ).q
 
 
 def _place_what_floats(tree: Tree, q: Array, given: dict[str, float | str]) -> None:

@@ -8,7 +8,7 @@ from numpy.typing import ArrayLike
 from mooring.compiling import compiles
 from mooring.geometry import Array
 from mooring.kinematics.kernels.poses import batch_jacobian
-from mooring.kinematics.spots import point_on
+from mooring.kinematics.on_links import point_on
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 

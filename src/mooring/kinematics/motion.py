@@ -9,7 +9,7 @@ from mooring.compiling import compiles
 from mooring.geometry import Array
 from mooring.kinematics.jacobian import jacobian
 from mooring.kinematics.kernels.motion import batch_jacobian_rate
-from mooring.kinematics.spots import point_on
+from mooring.kinematics.on_links import point_on
 from mooring.tree import Tree
 from mooring.tree.batches import matching_rows
 

@@ -11,9 +11,9 @@ from mooring.geometry import Array
 from mooring.kinematics.jacobian import jacobian
 from mooring.kinematics.loops import loop_freedoms
 from mooring.kinematics.mechanism.drivers import drivers, transmission
+from mooring.kinematics.on_links import place_on
 from mooring.kinematics.overlaps.survey import random_positions
 from mooring.kinematics.poses import link_poses
-from mooring.kinematics.spots import place_on
 from mooring.model import Robot
 
 if TYPE_CHECKING:

@@ -8,7 +8,7 @@ from typing import Literal
 from mooring.cad.solid import sum_of_moments
 from mooring.geometry import Array
 
-Source = Literal["computed", "weighed", "given", "assumed"]
+MassSource = Literal["computed", "weighed", "given", "assumed"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,7 +27,7 @@ class Inertia:
     mass: float
     centre: Array
     tensor: Array
-    source: Source
+    source: MassSource
     detail: str = ""
 
     def placed(self, place: Array) -> Inertia:
@@ -44,7 +44,7 @@ class Inertia:
         return Inertia(mass, self.centre, self.tensor * (mass / self.mass), "weighed", detail)
 
 
-def combined(bodies: list[Inertia], source: Source, detail: str) -> Inertia:
+def combined(bodies: list[Inertia], source: MassSource, detail: str) -> Inertia:
     """Several bodies held together as one."""
     mass, centre, tensor = sum_of_moments(
         [body.mass for body in bodies],

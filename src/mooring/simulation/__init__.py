@@ -1,7 +1,7 @@
 """Robots that move under gravity, driven by their motors, touching what is around them."""
 
 from mooring.simulation.animation import write_animation
-from mooring.simulation.recording.finding import Finding
+from mooring.simulation.recording.finding import RunFinding
 from mooring.simulation.recording.recording import MODEL_FILE, Recording
 from mooring.simulation.run import simulate
 from mooring.simulation.running import run_length, run_until
@@ -9,9 +9,9 @@ from mooring.simulation.simulation import Instant, Simulation
 
 __all__ = [
     "MODEL_FILE",
-    "Finding",
     "Instant",
     "Recording",
+    "RunFinding",
     "Simulation",
     "run_length",
     "run_until",

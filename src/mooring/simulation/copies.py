@@ -12,7 +12,7 @@ import numpy as np
 
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
-from mooring.kinematics.loops.closing import closed
+from mooring.kinematics.loops.closing import close_loops
 from mooring.simulation.recording.recording import Recording
 from mooring.simulation.running import run_length, run_until
 from mooring.simulation.simulation import Simulation
@@ -91,7 +91,7 @@ def _change_of(simulation: Simulation, key: str) -> Callable[[float], None]:
 
         def move(value: float) -> None:
             simulation.start_q[tree.coordinate(name)] = value
-            simulation.start_q = closed(tree, simulation.start_q, [name])
+            simulation.start_q = close_loops(tree, simulation.start_q, [name])
             simulation.hold_start()
 
         return move

@@ -21,7 +21,7 @@ from mooring.simulation.recording.recorder import Recorder
 from mooring.simulation.recording.recording import Recording
 from mooring.simulation.sensing.build import sensor_arrays
 from mooring.simulation.standing import ground_below, ground_of
-from mooring.simulation.stepping.arrays import Bonds, Settings
+from mooring.simulation.stepping.arrays import Bonds, StepSettings
 from mooring.simulation.stepping.build import (
     motor_arrays,
     new_columns,
@@ -148,7 +148,7 @@ class Simulation:
         pull = np.ascontiguousarray(said.gravity if gravity is None else gravity, dtype=float)
         if pull.shape != (3,):
             raise ModelError("gravity is three numbers")
-        self.settings = Settings(pull, h, self.every, _MOST_SWEEPS, _ACCURACY)
+        self.settings = StepSettings(pull, h, self.every, _MOST_SWEEPS, _ACCURACY)
         self.seed = said.seed if seed is None else seed
         self._begin(motion, posture, velocities)
         ground_: Ground | None = None

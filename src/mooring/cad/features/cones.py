@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from mooring.cad.features.patch import Patch
-from mooring.cad.surfaces import Cone
+from mooring.cad.surfaces import ConicalFace
 from mooring.geometry import Array, frame_along
 
 _LARGEST_RESIDUAL = 0.005
@@ -16,7 +16,7 @@ _FEWEST_DIRECTIONS = 5
 _NARROWEST, _WIDEST = np.radians((1.0, 85.0))
 
 
-def fit_cone(patch: Patch) -> Cone | None:
+def fit_cone(patch: Patch) -> ConicalFace | None:
     """The cone on which a patch's corners lie; None where they lie on none.
 
     Every tangent plane of a cone goes through its apex and leans equally against its axis: two
@@ -40,7 +40,7 @@ def fit_cone(patch: Patch) -> Cone | None:
     if high - low < 1e-9 or low < -0.01 * high:
         return None
     arms = patch.middles - apex
-    cone = Cone(
+    cone = ConicalFace(
         kind="taper" if patch.facing(arms - np.outer(arms @ axis, axis)) > 0 else "countersink",
         apex=apex,
         direction=axis,

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from mooring.cad.features.patch import Patch
-from mooring.cad.surfaces import Cylinder
+from mooring.cad.surfaces import CylindricalFace
 from mooring.geometry import Array, frame_along
 
 _LARGEST_RESIDUAL = 0.005
@@ -15,7 +15,7 @@ _LARGEST_RESIDUAL = 0.005
 _FEWEST_DIRECTIONS = 4
 
 
-def fit_cylinder(patch: Patch) -> Cylinder | None:
+def fit_cylinder(patch: Patch) -> CylindricalFace | None:
     """The cylinder on which a patch's corners lie; None where they lie on none.
 
     The axis is the direction that the normals avoid; then axis and radius are fitted to the corners
@@ -35,7 +35,7 @@ def fit_cylinder(patch: Patch) -> Cylinder | None:
     arms = patch.middles - origin
     heights = (patch.points - origin) @ axis
     low, high = float(heights.min()), float(heights.max())
-    cylinder = Cylinder(
+    cylinder = CylindricalFace(
         kind="pin" if patch.facing(arms - np.outer(arms @ axis, axis)) > 0 else "bore",
         centre=origin + axis * (low + high) / 2,
         direction=axis,

@@ -5,12 +5,12 @@ from __future__ import annotations
 import numpy as np
 
 from mooring.cad.features.patch import Patch
-from mooring.cad.surfaces import Plane
+from mooring.cad.surfaces import PlanarFace
 
 _FLAT = float(np.cos(np.radians(0.5)))
 
 
-def fit_plane(patch: Patch) -> Plane | None:
+def fit_plane(patch: Patch) -> PlanarFace | None:
     """The plane of a patch whose normals all agree; None for any other patch."""
     mean = patch.weights @ patch.normals
     length = float(np.linalg.norm(mean))
@@ -21,5 +21,5 @@ def fit_plane(patch: Patch) -> Plane | None:
         return None
     centre = patch.weights @ patch.middles
     reach = float(np.linalg.norm(patch.points - centre, axis=1).max())
-    plane = Plane(centre, normal, patch.area, reach)
-    return Plane(centre, normal, patch.area, reach, float(plane.distance(patch.points).max()))
+    plane = PlanarFace(centre, normal, patch.area, reach)
+    return PlanarFace(centre, normal, patch.area, reach, float(plane.distance(patch.points).max()))

@@ -7,14 +7,14 @@ from dataclasses import replace
 import numpy as np
 
 from mooring.cad.features.patch import Patch
-from mooring.cad.surfaces import Sphere
+from mooring.cad.surfaces import SphericalFace
 
 _LARGEST_RESIDUAL = 0.005
 """Share of the radius by which corners may be off the fitted sphere."""
 _FEWEST_TRIANGLES = 12
 
 
-def fit_sphere(patch: Patch) -> Sphere | None:
+def fit_sphere(patch: Patch) -> SphericalFace | None:
     """The sphere on which a patch's corners lie; None where they lie on none.
 
     Linear least squares for |p|^2 = 2 p.c + d, which is exact where the corners lie on a sphere.
@@ -30,7 +30,7 @@ def fit_sphere(patch: Patch) -> Sphere | None:
     if squared <= 0 or np.sqrt(squared) > 50 * patch.size:
         return None
     radius, centre = float(np.sqrt(squared)), middle + solution[:3]
-    sphere = Sphere(
+    sphere = SphericalFace(
         kind="ball" if patch.facing(patch.middles - centre) > 0 else "socket",
         centre=centre,
         radius=radius,

@@ -9,7 +9,7 @@ import numpy as np
 
 from mooring.cad.part import Part
 from mooring.cad.places.axis import Axis, with_usual_sign
-from mooring.cad.surfaces import FULL_ENOUGH, Cylinder, coaxial
+from mooring.cad.surfaces import FULL_ENOUGH, CylindricalFace, coaxial
 from mooring.errors import ModelError
 from mooring.geometry import Array
 from mooring.units import show
@@ -22,8 +22,8 @@ LARGEST_RADIUS_DIFFERENCE = 0.1
 class _Fit:
     """A bore and its counterpart on one axis."""
 
-    one: Cylinder
-    other: Cylinder
+    one: CylindricalFace
+    other: CylindricalFace
     parts: tuple[str, str]
 
     @property

@@ -8,7 +8,7 @@ import numpy as np
 
 from mooring.cad.part import Part
 from mooring.cad.places.axis import Axis
-from mooring.cad.surfaces import Plane
+from mooring.cad.surfaces import PlanarFace
 from mooring.errors import ModelError
 from mooring.geometry import Array
 
@@ -51,7 +51,7 @@ def flat_face(parts: Sequence[Part], toward: Array, near: Array | None = None) -
     )
 
 
-def _listed(faces: Sequence[tuple[Part, Plane]]) -> str:
+def _listed(faces: Sequence[tuple[Part, PlanarFace]]) -> str:
     if not faces:
         return "; it has no flat faces"
     directions: dict[str, float] = {}

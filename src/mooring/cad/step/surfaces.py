@@ -17,7 +17,7 @@ from OCP.TopoDS import TopoDS_Face
 from mooring.cad.features import fit_face
 from mooring.cad.mesh import Mesh
 from mooring.cad.step.document import MILLIMETRE
-from mooring.cad.surfaces import Cone, Cylinder, Plane, Sphere, Surface
+from mooring.cad.surfaces import ConicalFace, CylindricalFace, PlanarFace, SphericalFace, Surface
 from mooring.cad.surfaces.joined import joined_surfaces
 from mooring.geometry import Array
 
@@ -52,22 +52,24 @@ def _surface(face: TopoDS_Face, patch: Mesh) -> Surface | None:
     return fit_face(patch)
 
 
-def _plane(face: TopoDS_Face, surface: BRepAdaptor_Surface, reverse: bool, corners: Array) -> Plane:
+def _plane(
+    face: TopoDS_Face, surface: BRepAdaptor_Surface, reverse: bool, corners: Array
+) -> PlanarFace:
     plane = surface.Plane()
     normal = _vector(plane.Axis().Direction())
     if plane.Position().Direct() == reverse:
         normal = -normal
     centre, area = _centre_and_area(face)
-    return Plane(centre, normal, area, float(np.linalg.norm(corners - centre, axis=1).max()))
+    return PlanarFace(centre, normal, area, float(np.linalg.norm(corners - centre, axis=1).max()))
 
 
-def _cylinder(surface: BRepAdaptor_Surface, reverse: bool) -> Cylinder:
+def _cylinder(surface: BRepAdaptor_Surface, reverse: bool) -> CylindricalFace:
     cylinder = surface.Cylinder()
     low, high = surface.FirstVParameter(), surface.LastVParameter()
     direction = _vector(cylinder.Axis().Direction())
     # The natural normal of a right-handed frame points away from the axis; reversing flips it.
     outward = cylinder.Position().Direct() != reverse
-    return Cylinder(
+    return CylindricalFace(
         kind="pin" if outward else "bore",
         centre=_point(cylinder.Location()) + direction * (low + high) / 2 * MILLIMETRE,
         direction=direction,
@@ -77,7 +79,7 @@ def _cylinder(surface: BRepAdaptor_Surface, reverse: bool) -> Cylinder:
     )
 
 
-def _cone(surface: BRepAdaptor_Surface, reverse: bool) -> Cone:
+def _cone(surface: BRepAdaptor_Surface, reverse: bool) -> ConicalFace:
     cone = surface.Cone()
     apex, axis = _point(cone.Apex()), _vector(cone.Axis().Direction())
     half_angle = cone.SemiAngle()
@@ -90,7 +92,7 @@ def _cone(surface: BRepAdaptor_Surface, reverse: bool) -> Cone:
     if ends[0] + ends[1] < 0:
         axis, ends = -axis, [-ends[1], -ends[0]]
     outward = cone.Position().Direct() != reverse
-    return Cone(
+    return ConicalFace(
         kind="taper" if outward else "countersink",
         apex=apex,
         direction=axis,
@@ -100,12 +102,12 @@ def _cone(surface: BRepAdaptor_Surface, reverse: bool) -> Cone:
     )
 
 
-def _sphere(face: TopoDS_Face, surface: BRepAdaptor_Surface, reverse: bool) -> Sphere:
+def _sphere(face: TopoDS_Face, surface: BRepAdaptor_Surface, reverse: bool) -> SphericalFace:
     sphere = surface.Sphere()
     radius = sphere.Radius() * MILLIMETRE
     _, area = _centre_and_area(face)
     outward = sphere.Position().Direct() != reverse
-    return Sphere(
+    return SphericalFace(
         kind="ball" if outward else "socket",
         centre=_point(sphere.Location()),
         radius=radius,

@@ -11,7 +11,7 @@ from mooring.geometry import Array
 
 
 @dataclass(frozen=True, eq=False)
-class Cone:
+class ConicalFace:
     """A conical face of a part.
 
     Attributes:
@@ -32,7 +32,7 @@ class Cone:
     coverage: float
     residual: float = 0.0
 
-    def placed(self, place: Array) -> Cone:
+    def placed(self, place: Array) -> ConicalFace:
         """The same face moved by a rigid placement (4, 4)."""
         turn = place[:3, :3]
         return replace(self, apex=turn @ self.apex + place[:3, 3], direction=turn @ self.direction)
@@ -60,9 +60,9 @@ class Cone:
         return along * float(np.tan(self.half_angle))
 
 
-def join_cones(faces: list[Cone]) -> list[Cone]:
+def join_cones(faces: list[ConicalFace]) -> list[ConicalFace]:
     """One cone for the halves that CAD programs split a conical face into."""
-    joined: list[Cone] = []
+    joined: list[ConicalFace] = []
     for face in faces:
         for index, known in enumerate(joined):
             if _same(known, face):
@@ -77,7 +77,7 @@ def join_cones(faces: list[Cone]) -> list[Cone]:
     return joined
 
 
-def _same(one: Cone, other: Cone) -> bool:
+def _same(one: ConicalFace, other: ConicalFace) -> bool:
     """Whether two faces are pieces of one cone, side by side."""
     return bool(
         one.kind == other.kind

@@ -14,7 +14,7 @@ FULL_ENOUGH = 0.7
 
 
 @dataclass(frozen=True, eq=False)
-class Cylinder:
+class CylindricalFace:
     """A cylindrical face of a part.
 
     Attributes:
@@ -54,7 +54,7 @@ class Cylinder:
         radial = np.linalg.norm(arm - np.outer(arm @ self.direction, self.direction), axis=1)
         return np.asarray(np.abs(radial - self.radius))
 
-    def placed(self, place: Array) -> Cylinder:
+    def placed(self, place: Array) -> CylindricalFace:
         """The same face moved by a rigid placement (4, 4)."""
         return replace(
             self,
@@ -64,7 +64,10 @@ class Cylinder:
 
 
 def coaxial(
-    one: Cylinder, other: Cylinder, angle: float = np.radians(0.3), distance: float = 1e-4
+    one: CylindricalFace,
+    other: CylindricalFace,
+    angle: float = np.radians(0.3),
+    distance: float = 1e-4,
 ) -> bool:
     """Whether two faces share an axis, within an angle [rad] and a distance [m]."""
     if np.linalg.norm(np.cross(one.direction, other.direction)) > np.sin(angle):
@@ -74,13 +77,13 @@ def coaxial(
     return bool(np.linalg.norm(off_axis) <= distance)
 
 
-def join_cylinders(faces: list[Cylinder]) -> list[Cylinder]:
+def join_cylinders(faces: list[CylindricalFace]) -> list[CylindricalFace]:
     """One cylinder for the pieces of what a person sees as one bore or pin.
 
     CAD programs split a round face into halves, and the two cheeks of a fork carry one bore in two
     pieces; faces of one kind, axis and radius become one that spans them all.
     """
-    joined: list[Cylinder] = []
+    joined: list[CylindricalFace] = []
     for face in faces:
         for index, known in enumerate(joined):
             same_radius = abs(known.radius - face.radius) <= 1e-3 * known.radius
@@ -92,7 +95,7 @@ def join_cylinders(faces: list[Cylinder]) -> list[Cylinder]:
     return [replace(c, coverage=min(1.0, c.coverage)) for c in joined]
 
 
-def _span_both(one: Cylinder, other: Cylinder) -> Cylinder:
+def _span_both(one: CylindricalFace, other: CylindricalFace) -> CylindricalFace:
     shift = float((other.centre - one.centre) @ one.direction)
     low = min(-one.length / 2, shift - other.length / 2)
     high = max(one.length / 2, shift + other.length / 2)

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from mooring.cad.mesh import Mesh
-from mooring.cad.surfaces import Cylinder, Surface
+from mooring.cad.surfaces import CylindricalFace, Surface
 from mooring.geometry import Array, frame_along
 
 # How far past its end a bore is looked at, in radii: a drill's tip is 0.6 radii deep.
@@ -21,13 +21,13 @@ def with_open_ends(surfaces: list[Surface], mesh: Mesh) -> tuple[Surface, ...]:
     walls = _Walls(mesh.corners)
     return tuple(
         replace(face, open_ends=_open_ends(face, walls))
-        if isinstance(face, Cylinder) and face.kind == "bore"
+        if isinstance(face, CylindricalFace) and face.kind == "bore"
         else face
         for face in surfaces
     )
 
 
-def _open_ends(bore: Cylinder, walls: _Walls) -> int:
+def _open_ends(bore: CylindricalFace, walls: _Walls) -> int:
     ends = 0
     frame = frame_along(bore.direction)
     for sign in (-1.0, 1.0):

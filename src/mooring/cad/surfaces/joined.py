@@ -6,10 +6,10 @@ from collections.abc import Sequence
 
 from mooring.cad.mesh import Mesh
 from mooring.cad.surfaces import (
-    Cone,
-    Cylinder,
-    Plane,
-    Sphere,
+    ConicalFace,
+    CylindricalFace,
+    PlanarFace,
+    SphericalFace,
     Surface,
     join_cones,
     join_cylinders,
@@ -28,9 +28,9 @@ def joined_surfaces(found: Sequence[Surface], mesh: Mesh) -> tuple[Surface, ...]
         mesh: the part's triangles, which tell the open ends of its bores.
     """
     joined: list[Surface] = [
-        *(face for face in found if isinstance(face, Plane)),
-        *join_cylinders([face for face in found if isinstance(face, Cylinder)]),
-        *join_cones([face for face in found if isinstance(face, Cone)]),
-        *join_spheres([face for face in found if isinstance(face, Sphere)]),
+        *(face for face in found if isinstance(face, PlanarFace)),
+        *join_cylinders([face for face in found if isinstance(face, CylindricalFace)]),
+        *join_cones([face for face in found if isinstance(face, ConicalFace)]),
+        *join_spheres([face for face in found if isinstance(face, SphericalFace)]),
     ]
     return with_open_ends(joined, mesh)

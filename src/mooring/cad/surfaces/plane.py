@@ -10,7 +10,7 @@ from mooring.geometry import Array
 
 
 @dataclass(frozen=True, eq=False)
-class Plane:
+class PlanarFace:
     """A flat face of a part.
 
     Attributes:
@@ -31,7 +31,7 @@ class Plane:
         """How far points (n, 3) are from the plane, (n,) [m]."""
         return np.abs((points - self.centre) @ self.normal)
 
-    def placed(self, place: Array) -> Plane:
+    def placed(self, place: Array) -> PlanarFace:
         """The same face moved by a rigid placement (4, 4)."""
         turn = place[:3, :3]
         return replace(self, centre=turn @ self.centre + place[:3, 3], normal=turn @ self.normal)

@@ -7,9 +7,11 @@ from typing import Any
 
 import numpy as np
 
-from mooring.cad.surfaces import Cone, Cylinder, Plane, Sphere, Surface
+from mooring.cad.surfaces import ConicalFace, CylindricalFace, PlanarFace, SphericalFace, Surface
 
-_KINDS: dict[str, type[Surface]] = {kind.__name__: kind for kind in (Plane, Cylinder, Cone, Sphere)}
+_KINDS: dict[str, type[Surface]] = {
+    kind.__name__: kind for kind in (PlanarFace, CylindricalFace, ConicalFace, SphericalFace)
+}
 
 
 def as_row(surface: Surface) -> list[Any]:

@@ -11,7 +11,7 @@ from mooring.geometry import Array
 
 
 @dataclass(frozen=True, eq=False)
-class Sphere:
+class SphericalFace:
     """A spherical face of a part.
 
     Attributes:
@@ -37,14 +37,14 @@ class Sphere:
         """How far points (n, 3) are from the whole sphere, (n,) [m]."""
         return np.asarray(np.abs(np.linalg.norm(points - self.centre, axis=1) - self.radius))
 
-    def placed(self, place: Array) -> Sphere:
+    def placed(self, place: Array) -> SphericalFace:
         """The same face moved by a rigid placement (4, 4)."""
         return replace(self, centre=place[:3, :3] @ self.centre + place[:3, 3])
 
 
-def join_spheres(faces: list[Sphere]) -> list[Sphere]:
+def join_spheres(faces: list[SphericalFace]) -> list[SphericalFace]:
     """One sphere for the pieces that CAD programs split a spherical face into."""
-    joined: list[Sphere] = []
+    joined: list[SphericalFace] = []
     for face in faces:
         for index, known in enumerate(joined):
             if (

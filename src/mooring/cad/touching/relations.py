@@ -10,7 +10,7 @@ import numpy as np
 
 from mooring.cad.part import Part
 from mooring.cad.places.axis import Axis, with_usual_sign
-from mooring.cad.surfaces import FULL_ENOUGH, Cylinder, Plane, coaxial
+from mooring.cad.surfaces import FULL_ENOUGH, CylindricalFace, PlanarFace, coaxial
 from mooring.cad.touching.contacts import triangles_within
 from mooring.cad.touching.kernels.facing import facing_triangles
 from mooring.compiling import compiles
@@ -130,12 +130,12 @@ def is_round_about(part: Part, turning: Turning) -> bool:
         return bool(np.linalg.norm(aside) < 1e-4)
 
     for face in part.surfaces:
-        along = face.normal if isinstance(face, Plane) else getattr(face, "direction", None)
+        along = face.normal if isinstance(face, PlanarFace) else getattr(face, "direction", None)
         if along is not None and abs(along @ turning.direction) < 0.99999:
             return False
         if not on_axis(face.centre):
             return False
-    return any(isinstance(face, Cylinder) for face in part.surfaces)
+    return any(isinstance(face, CylindricalFace) for face in part.surfaces)
 
 
 def slide_direction(normals: Array) -> Array | None:
@@ -148,7 +148,7 @@ def slide_direction(normals: Array) -> Array | None:
     return None
 
 
-def _pins_in_bores(one: Part, other: Part) -> list[tuple[Cylinder, Cylinder]]:
+def _pins_in_bores(one: Part, other: Part) -> list[tuple[CylindricalFace, CylindricalFace]]:
     """Pins (first) and the bores they are in (second), on either side."""
     found = []
     for a, b in ((one, other), (other, one)):
@@ -165,14 +165,14 @@ def _pins_in_bores(one: Part, other: Part) -> list[tuple[Cylinder, Cylinder]]:
     return found
 
 
-def _shared_length(pin: Cylinder, bore: Cylinder) -> float:
+def _shared_length(pin: CylindricalFace, bore: CylindricalFace) -> float:
     shift = float((bore.centre - pin.centre) @ pin.direction)
     low = max(-pin.length / 2, shift - bore.length / 2)
     high = min(pin.length / 2, shift + bore.length / 2)
     return high - low
 
 
-def _turning(pin: Cylinder, bore: Cylinder, shoulder: bool) -> Turning:
+def _turning(pin: CylindricalFace, bore: CylindricalFace, shoulder: bool) -> Turning:
     shift = float((bore.centre - pin.centre) @ pin.direction)
     low = max(-pin.length / 2, shift - bore.length / 2)
     high = min(pin.length / 2, shift + bore.length / 2)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from mooring.cad import Part
-from mooring.cad.surfaces import Cylinder, coaxial
+from mooring.cad.surfaces import CylindricalFace, coaxial
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.geometry import Array
@@ -84,7 +84,7 @@ def _in_cad(subject: Subject, joint: Joint) -> tuple[Array, Array]:
     return place[:3, 3], place[:3, :3] @ np.array(joint.axis)
 
 
-def _shared_bores(one: tuple[Part, ...], other: tuple[Part, ...]) -> list[Cylinder]:
+def _shared_bores(one: tuple[Part, ...], other: tuple[Part, ...]) -> list[CylindricalFace]:
     """Bores of one link that share their axis with a bore or pin of the other."""
     found = []
     for bores, rounds in ((one, other), (other, one)):

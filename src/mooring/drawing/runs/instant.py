@@ -12,8 +12,7 @@ from mooring.drawing.camera import Camera, looking_at
 from mooring.drawing.overlay import draw_caption, draw_triad
 from mooring.drawing.palette import COLLISION, PLAIN, QUAY
 from mooring.drawing.pieces import Layer, Piece
-from mooring.drawing.render import Ground as LevelGround
-from mooring.drawing.render import render
+from mooring.drawing.render import LevelGround, render
 from mooring.geometry import Array, frame_along, placement
 from mooring.kinematics import link_poses
 from mooring.model import Robot

@@ -9,12 +9,12 @@ from typing import Any
 from mooring.errors import DocumentError, InputError, UnsoundRobotError
 from mooring.formats.document.entries import IncludeEntry
 from mooring.formats.document.session import Session
-from mooring.formats.document.source import Source
+from mooring.formats.document.source import YamlSource
 from mooring.model import Robot
 from mooring.model.definition.problems import EntryError
 from mooring.model.robot.copying import mirrored, on_links
 
-Read = Callable[[Source, Mapping[str, Any]], Robot]
+Read = Callable[[YamlSource, Mapping[str, Any]], Robot]
 
 
 def included_robot(include: IncludeEntry, folder: Path, session: Session, read: Read) -> Robot:
@@ -42,7 +42,7 @@ def included_robot(include: IncludeEntry, folder: Path, session: Session, read: 
         raise EntryError("include", [])
     if key not in session.robots:
         try:
-            session.robots[key] = on_links(read(Source(folder / include.file), include.values))
+            session.robots[key] = on_links(read(YamlSource(folder / include.file), include.values))
         except DocumentError:
             session.failed.add(key)
             raise

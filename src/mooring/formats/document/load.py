@@ -20,7 +20,7 @@ from mooring.formats.document.entries import (
 from mooring.formats.document.including import included_robot
 from mooring.formats.document.sections import HEAD, SECTIONS, DocumentKind, sections_of
 from mooring.formats.document.session import Session
-from mooring.formats.document.source import KeyPath, Source
+from mooring.formats.document.source import KeyPath, YamlSource
 from mooring.formats.document.values import Values
 from mooring.kinematics.footprint import footprint
 from mooring.model import Robot
@@ -47,10 +47,10 @@ def load_document(file: Path, *, allow_outside: bool = False, text: str | None =
         DocumentError: everything that is wrong in it, each with its line.
     """
     session = Session(None if allow_outside else file.resolve().parent)
-    return read_document(Source(file, text), {}, session)
+    return read_document(YamlSource(file, text), {}, session)
 
 
-def read_document(source: Source, values: Mapping[str, Any], session: Session) -> Robot:
+def read_document(source: YamlSource, values: Mapping[str, Any], session: Session) -> Robot:
     """A robot from a document, as part of a reading that may have others open."""
     session.open.append(source.file.resolve())
     try:
@@ -62,7 +62,7 @@ def read_document(source: Source, values: Mapping[str, Any], session: Session) -
 class Loader:
     """Reads one document."""
 
-    def __init__(self, source: Source, values: Mapping[str, Any], session: Session) -> None:
+    def __init__(self, source: YamlSource, values: Mapping[str, Any], session: Session) -> None:
         self.source = source
         self.given = values
         self.session = session

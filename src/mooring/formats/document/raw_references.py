@@ -8,7 +8,7 @@ from typing import Annotated, Any, NamedTuple, Union, get_args, get_origin
 
 from pydantic import BaseModel
 
-from mooring.formats.document.sections import SECTIONS, Field, Section
+from mooring.formats.document.sections import SECTIONS, DocumentSection, Field
 from mooring.model.definition.markers import Coordinate, ItemPattern, Marker, Pattern, Ref
 from mooring.model.definition.walking import fields_of
 from mooring.model.registry import BY_SECTION
@@ -53,7 +53,7 @@ def written_references(document: Mapping[str, Any]) -> Iterator[Written]:
                 yield from _entry(section, entries, key)
 
 
-def _entry(section: Section, entries: Any, key: Any) -> Iterator[Written]:
+def _entry(section: DocumentSection, entries: Any, key: Any) -> Iterator[Written]:
     seen = set()
     for hint in section.entries:
         for found in _found(hint, entries, key, (section.key, key)):
@@ -63,7 +63,7 @@ def _entry(section: Section, entries: Any, key: Any) -> Iterator[Written]:
                 yield found
 
 
-def _key(section: Section, entries: Any, key: Any) -> Iterator[Written]:
+def _key(section: DocumentSection, entries: Any, key: Any) -> Iterator[Written]:
     """The key of an entry, where that is the name of something else."""
     kind = BY_SECTION.get(section.key)
     if section.form == "pattern":

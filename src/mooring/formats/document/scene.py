@@ -11,7 +11,7 @@ from mooring.errors import InputError, ModelError, UnsoundRobotError
 from mooring.formats.document.entries import IncludeEntry, SceneRobotEntry
 from mooring.formats.document.load import Loader
 from mooring.formats.document.session import Session
-from mooring.formats.document.source import Source
+from mooring.formats.document.source import YamlSource
 from mooring.model import Robot
 from mooring.model.definition.problems import EntryError, define
 from mooring.model.robot.head import RobotHead
@@ -32,7 +32,7 @@ def load_scene(file: Path, *, allow_outside: bool = False, text: str | None = No
         InputError: the file is missing or not text.
         DocumentError: everything that is wrong in it, each with its line.
     """
-    source = Source(file, text)
+    source = YamlSource(file, text)
     session = Session(None if allow_outside else file.resolve().parent)
     return _SceneLoader(source, {}, session).scene()
 
@@ -97,5 +97,5 @@ def kind_of(file: Path, text: str | None = None) -> str:
     """
     if file.suffix.lower() not in _SUFFIXES:
         return "robot"
-    values = Source(file, text).values
+    values = YamlSource(file, text).values
     return "scene" if isinstance(values, Mapping) and values.get("kind") == "scene" else "robot"

@@ -21,8 +21,8 @@ from mooring.formats.document.places import FOUND_BY
 from mooring.formats.document.sections import (
     BodyEntry,
     DocumentKind,
+    DocumentSection,
     Field,
-    Section,
     sections_of,
 )
 from mooring.model.collision.definition import RULES, CollisionRule
@@ -41,7 +41,7 @@ _NAME: dict[str, Any] = {"type": "string", "description": "what it is called"}
 
 def document_schema() -> dict[str, Any]:
     """The schema (JSON Schema, draft 2020-12)."""
-    sections: dict[str, Section] = {
+    sections: dict[str, DocumentSection] = {
         section.key: section for kind in get_args(DocumentKind) for section in sections_of(kind)
     }
     entries = {key: _type_of(section) for key, section in sections.items()}
@@ -72,7 +72,7 @@ def document_schema() -> dict[str, Any]:
     return readable
 
 
-def _type_of(section: Section) -> Any:
+def _type_of(section: DocumentSection) -> Any:
     """The type of an entry of a section."""
     types = [
         fields_of(entry.definition)[entry.name] if isinstance(entry, Field) else entry
@@ -165,7 +165,7 @@ def _document(kind: DocumentKind, each: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def _required(section: Section) -> bool:
+def _required(section: DocumentSection) -> bool:
     """Whether an entry must have something in it."""
     return not any(
         isinstance(entry, type)

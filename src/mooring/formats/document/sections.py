@@ -35,7 +35,7 @@ class BodyEntry(Link):
 
 
 @dataclass(frozen=True)
-class Section:
+class DocumentSection:
     """One section.
 
     Attributes:
@@ -58,29 +58,33 @@ _ALSO: Mapping[str, tuple[type, ...]] = {"joint": (CompoundJoint,), "frame": (Fo
 """Entries that stand for several items, or are placed by the geometry."""
 
 
-def _sections() -> list[Section]:
+def _sections() -> list[DocumentSection]:
     found = [
-        Section("cad", "list", (CadEntry,), "cad"),
-        Section("include", "list", (IncludeEntry,), "include", ("robot",)),
-        Section("chains", "name", (Chain,), "chain"),
-        Section("collision", "pattern", (Collision,), "collision of"),
-        Section("allowances", "list", (AllowanceEntry,), "allowance"),
-        Section("robots", "name", (SceneRobotEntry,), "robot", ("scene",)),
-        Section("obstacles", "name", (BodyEntry,), "obstacle", ("scene",)),
-        Section("bodies", "name", (BodyEntry,), "body", ("scene",)),
+        DocumentSection("cad", "list", (CadEntry,), "cad"),
+        DocumentSection("include", "list", (IncludeEntry,), "include", ("robot",)),
+        DocumentSection("chains", "name", (Chain,), "chain"),
+        DocumentSection("collision", "pattern", (Collision,), "collision of"),
+        DocumentSection("allowances", "list", (AllowanceEntry,), "allowance"),
+        DocumentSection("robots", "name", (SceneRobotEntry,), "robot", ("scene",)),
+        DocumentSection("obstacles", "name", (BodyEntry,), "obstacle", ("scene",)),
+        DocumentSection("bodies", "name", (BodyEntry,), "body", ("scene",)),
     ]
     for kind in KINDS.values():
         if kind.name != "allowance":
             entries = (*(kind.variants or {}).values(),) or (kind.type,)
             word = kind.name if kind.own_names else f"{kind.name} of"
             form: Any = "name"
-            found.append(Section(kind.section, form, (*entries, *_ALSO.get(kind.name, ())), word))
+            found.append(
+                DocumentSection(kind.section, form, (*entries, *_ALSO.get(kind.name, ())), word)
+            )
     for definition, kinds in ((RobotHead, ("robot",)), (SceneSettings, ("scene",))):
         for name in definition.model_fields:
             if name != "name" and not definition.model_fields[name].exclude:
                 # A scene's findings are judged like a robot's.
                 where: Any = ("robot", "scene") if name == "checks" else kinds
-                found.append(Section(name, "whole", (Field(definition, name),), name, where))
+                found.append(
+                    DocumentSection(name, "whole", (Field(definition, name),), name, where)
+                )
     return found
 
 
@@ -97,11 +101,11 @@ class Field:
     name: str
 
 
-SECTIONS: dict[str, Section] = {section.key: section for section in _sections()}
+SECTIONS: dict[str, DocumentSection] = {section.key: section for section in _sections()}
 HEAD = ("mooring", "kind", "name", "values")
 """What stands in every document besides."""
 
 
-def sections_of(kind: DocumentKind) -> list[Section]:
+def sections_of(kind: DocumentKind) -> list[DocumentSection]:
     """The sections that a kind of document may have."""
     return [section for section in SECTIONS.values() if kind in section.kinds]

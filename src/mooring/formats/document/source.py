@@ -17,7 +17,7 @@ _MOST_VALUES = 100_000
 KeyPath = tuple[str | int, ...]
 
 
-class Source:
+class YamlSource:
     """The values of a YAML file, as plain Python, and where each was written.
 
     Args:

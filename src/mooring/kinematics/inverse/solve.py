@@ -15,8 +15,8 @@ from mooring.kinematics.configuration import configuration
 from mooring.kinematics.inverse.solution import IkSolution
 from mooring.kinematics.kernels.inverse import solve
 from mooring.kinematics.loops import LOOP_TOLERANCE, loop_freedoms
+from mooring.kinematics.on_links import place_on
 from mooring.kinematics.poses import link_poses
-from mooring.kinematics.spots import place_on
 from mooring.model import Placement, Robot
 from mooring.tree import Tree
 from mooring.tree.arrays import FLOATING, Indices

@@ -9,7 +9,7 @@ import numpy as np
 from mooring.compiling import compiles
 from mooring.errors import RunError
 from mooring.geometry import Array
-from mooring.kinematics.kernels.closing import close_loops
+from mooring.kinematics.kernels.closing import close_loops as close_in_arrays
 from mooring.tree import Tree
 from mooring.tree.arrays import FLOATING
 
@@ -17,7 +17,7 @@ LOOP_TOLERANCE = 1e-9
 """Largest gap of a closed loop [m or rad]."""
 
 
-def closed(tree: Tree, q: Array, held: list[str], what: str = "this posture") -> Array:
+def close_loops(tree: Tree, q: Array, held: list[str], what: str = "this posture") -> Array:
     """The positions nearest to q in which couplings and closures hold.
 
     Args:
@@ -45,12 +45,12 @@ def _closed(tree: Tree, result: Array, held: Sequence[str], what: str) -> Array:
         free[tree.freedom(joint)] = False
     lower, upper = tree.joints.lower, tree.joints.upper
     start = result.copy()
-    gap = close_loops(tree.arrays, tree.loops, result, free, lower, upper, LOOP_TOLERANCE, 60)
+    gap = close_in_arrays(tree.arrays, tree.loops, result, free, lower, upper, LOOP_TOLERANCE, 60)
     if gap > LOOP_TOLERANCE:
         # The limits may have stopped the search: tell that apart from a loop out of reach.
         wide = np.full(len(lower), 1e9)
         beyond = start.copy()
-        gap_beyond = close_loops(
+        gap_beyond = close_in_arrays(
             tree.arrays, tree.loops, beyond, free, -wide, wide, LOOP_TOLERANCE, 60
         )
         over = [

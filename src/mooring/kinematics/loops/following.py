@@ -14,7 +14,7 @@ import numpy as np
 from mooring.errors import RunError
 from mooring.geometry import Array
 from mooring.kinematics.kernels.closing import moved
-from mooring.kinematics.loops.closing import closed, loop_freedoms
+from mooring.kinematics.loops.closing import close_loops, loop_freedoms
 from mooring.kinematics.loops.equations import equations
 from mooring.tree import Tree
 
@@ -33,7 +33,7 @@ _KICKS = (1e-3, -1e-3, 1e-2, -1e-2, 0.1, -0.1)
 
 
 @dataclass(frozen=True, eq=False)
-class Way:
+class BranchPath:
     """Where a mechanism came to.
 
     Attributes:
@@ -46,7 +46,9 @@ class Way:
     doubts: tuple[float, ...]
 
 
-def follow(tree: Tree, start: Array, goals: Mapping[str, float], what: str = "this posture") -> Way:
+def follow_branch(
+    tree: Tree, start: Array, goals: Mapping[str, float], what: str = "this posture"
+) -> BranchPath:
     """Move some joints to their goals, all at once, and the rest as loops and couplings want.
 
     Args:
@@ -71,13 +73,13 @@ def follow(tree: Tree, start: Array, goals: Mapping[str, float], what: str = "th
     if not len(tree.loops.first) or not follower.free.any():
         # Couplings alone are linear, and one step is exact; where all joints are given, nothing is
         # left to be followed.
-        return Way(closed(tree, there, held, what), ())
+        return BranchPath(close_loops(tree, there, held, what), ())
     try:
-        return follower.run(closed(tree, first, held, what))
+        return follower.run(close_loops(tree, first, held, what))
     except RunError:
         # So many joints are driven that the way between is closed to them, and the goal is not.
         try:
-            return Way(closed(tree, there, held, what), ())
+            return BranchPath(close_loops(tree, there, held, what), ())
         except RunError:
             pass
         raise
@@ -98,7 +100,7 @@ class _Follower:
         count = np.ceil(np.abs(change) / strides).max(initial=1.0)
         self.step = 1.0 / max(1.0, float(count))
 
-    def run(self, q: Array) -> Way:
+    def run(self, q: Array) -> BranchPath:
         self.rank = self._usual_rank(q)
         done, step = 0.0, self.step
         begin = q[self.places].copy()
@@ -124,7 +126,7 @@ class _Follower:
             before, q = way, reached
             done += step
             step = min(self.step, 2 * step)
-        return Way(q, tuple(doubts))
+        return BranchPath(q, tuple(doubts))
 
     def _rate(self, q: Array) -> tuple[Array, bool]:
         """How all freedoms move with the driven ones, and whether that is in doubt."""
@@ -151,7 +153,7 @@ class _Follower:
             ranks.append(int(np.count_nonzero(sizes > _LOST * sizes.max(initial=1e-30))))
             nudge = 0.02 * random.normal(size=len(self.driven)) * loop_freedoms(self.tree)
             try:
-                near = closed(self.tree, moved(self.tree.arrays, q, nudge, 1.0), [], self.what)
+                near = close_loops(self.tree, moved(self.tree.arrays, q, nudge, 1.0), [], self.what)
             except RunError:
                 near = q
         return max(ranks)
@@ -161,7 +163,7 @@ class _Follower:
         ahead = moved(self.tree.arrays, q, rate, step)
         ahead[self.places] = at
         try:
-            reached = closed(self.tree, ahead, self.held, self.what)
+            reached = close_loops(self.tree, ahead, self.held, self.what)
         except RunError:
             if last:
                 return self._nudged(ahead)
@@ -175,10 +177,10 @@ class _Follower:
         for kick in _KICKS:
             try:
                 beside = moved(self.tree.arrays, ahead, kick * self.free, 1.0)
-                return closed(self.tree, beside, self.held, self.what)
+                return close_loops(self.tree, beside, self.held, self.what)
             except RunError:
                 continue
-        return closed(self.tree, ahead, self.held, self.what)
+        return close_loops(self.tree, ahead, self.held, self.what)
 
     def _between(self, one: Array, two: Array) -> Array:
         """The way of each turning or sliding freedom, (m,)."""

@@ -11,7 +11,7 @@ from mooring.geometry import Array
 from mooring.kinematics.configuration import configuration
 from mooring.kinematics.loops.closing import loop_freedoms
 from mooring.kinematics.loops.equations import equations
-from mooring.kinematics.loops.following import follow
+from mooring.kinematics.loops.following import follow_branch
 from mooring.model import Robot
 from mooring.tree import Tree
 
@@ -62,7 +62,7 @@ def dead_points(robot: Robot, joint: str, steps: int = 73) -> list[DeadPoint]:
         sizes: list[float] = []
         for position in way:
             try:
-                q = follow(tree, q, {joint: float(position)}).q
+                q = follow_branch(tree, q, {joint: float(position)}).q
             except RunError:
                 found.append(DeadPoint(joint, float(position), True))
                 break

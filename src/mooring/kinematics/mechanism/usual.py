@@ -6,7 +6,7 @@ import numpy as np
 
 from mooring.errors import RunError
 from mooring.geometry import Array
-from mooring.kinematics.loops.closing import closed, loop_freedoms
+from mooring.kinematics.loops.closing import close_loops, loop_freedoms
 from mooring.kinematics.loops.equations import equations
 from mooring.tree import Tree
 
@@ -28,7 +28,7 @@ def usual_jacobian(tree: Tree, q: Array) -> Array:
         near = q.copy()
         near[places] += random.normal(scale=0.02, size=len(places))
         try:
-            other = equations(tree, closed(tree, near, []))[1]
+            other = equations(tree, close_loops(tree, near, []))[1]
         except RunError:
             continue
         if rank(other) > rank(best):

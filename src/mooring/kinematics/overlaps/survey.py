@@ -8,7 +8,7 @@ import numpy as np
 
 from mooring.errors import RunError
 from mooring.geometry import Array
-from mooring.kinematics.loops import closed
+from mooring.kinematics.loops import close_loops
 from mooring.kinematics.overlaps.measure import Surroundings
 from mooring.model import Robot
 from mooring.tree import Tree
@@ -145,7 +145,7 @@ def random_positions(tree: Tree, count: int, seed: int = 0) -> Array:
         q[places[joints]] = (lower + share * (upper - lower))[joints]
         if tied:
             try:
-                q = closed(tree, q, [])
+                q = close_loops(tree, q, [])
             except RunError:
                 continue
         found.append(q)

@@ -10,7 +10,7 @@ import numpy as np
 from mooring.geometry import Array
 from mooring.model.comparing.difference import TURNED, Difference, angle_words
 from mooring.model.comparing.links import link_differences
-from mooring.model.comparing.values import Change, Sides, changes
+from mooring.model.comparing.values import Sides, ValueChange, changes
 from mooring.model.definition.described import Described
 from mooring.model.joint import Joint
 from mooring.model.registry import KINDS, Kind
@@ -78,7 +78,7 @@ class _Pair:
                         kind.name, _named(key), what, text, change.before, change.after
                     )
 
-    def _changes(self, kind: Kind, one: Any, two: Any) -> Iterator[Change]:
+    def _changes(self, kind: Kind, one: Any, two: Any) -> Iterator[ValueChange]:
         if isinstance(one, Joint) and not (one.has_axis and two.has_axis):
             # What neither turns nor slides has no axis, limits or friction.
             one, two = (
@@ -105,7 +105,7 @@ class _Pair:
         return Sides(frames, self.motions)
 
     @staticmethod
-    def _axes(one: Any, two: Any, frames: tuple[Array, Array] | None) -> Iterator[Change]:
+    def _axes(one: Any, two: Any, frames: tuple[Array, Array] | None) -> Iterator[ValueChange]:
         first, second = np.array(one.axis), np.array(two.axis)
         if frames is not None:
             first = one.at.in_link(frames[0])[:3, :3] @ first
@@ -117,10 +117,10 @@ class _Pair:
                 if angle > np.pi - 1e-6
                 else f"turned by {angle_words(angle)}"
             )
-            yield Change(("axis",), way, first.tolist(), second.tolist())
+            yield ValueChange(("axis",), way, first.tolist(), second.tolist())
 
 
-def _words(kind: Kind, change: Change) -> str:
+def _words(kind: Kind, change: ValueChange) -> str:
     """How a change reads."""
     *way, last = change.path or (kind.name,)
     if last in ("position", "orientation") and way == ["at"]:

@@ -26,7 +26,7 @@ from mooring.model.placement import Placement
 from mooring.units import show
 
 
-class Change(NamedTuple):
+class ValueChange(NamedTuple):
     """Something that is not the same.
 
     Attributes:
@@ -56,7 +56,7 @@ class Sides:
 
 def changes(
     hint: Any, one: Any, two: Any, sides: Sides, motion: Motion = "rotation", path: Path = ()
-) -> Iterator[Change]:
+) -> Iterator[ValueChange]:
     """Everything that differs between two values.
 
     Args:
@@ -78,7 +78,7 @@ def changes(
             name = marker.dimension if isinstance(marker, Quantity) else ""
             dimension = name or dimension_of(marker.name, motion)  # type: ignore[union-attr]
             words = _both(one, two, dimension)
-            yield Change(path, words, plain(one), plain(two))
+            yield ValueChange(path, words, plain(one), plain(two))
     elif origin in (Union, types.UnionType):
         if one is None or two is None or type(one) is not type(two):
             yield from _replaced(hint, one, two, sides, motion, path)
@@ -97,17 +97,17 @@ def changes(
         each = [inner[0]] * len(one) if inner[-1] is Ellipsis or origin is list else inner
         if not any(isinstance(item, Described) for item in one):
             if _unlike(one, two):
-                yield Change(path, f"{_said(one)} -> {_said(two)}", plain(one), plain(two))
+                yield ValueChange(path, f"{_said(one)} -> {_said(two)}", plain(one), plain(two))
             return
         for number, (kind, old, new) in enumerate(zip(each, one, two, strict=True)):
             yield from changes(kind, old, new, sides, motion, (*path, number))
     elif _unlike(one, two):
-        yield Change(path, f"{_said(one)} -> {_said(two)}", plain(one), plain(two))
+        yield ValueChange(path, f"{_said(one)} -> {_said(two)}", plain(one), plain(two))
 
 
 def _replaced(
     hint: Any, one: Any, two: Any, sides: Sides, motion: Motion, path: Path
-) -> Iterator[Change]:
+) -> Iterator[ValueChange]:
     """One of two is none, or of another sort."""
     if one is None and two is None:
         return
@@ -117,13 +117,13 @@ def _replaced(
         # With its unit, which the type tells.
         yield from changes(kind, one, two, sides, motion, path)
     elif _unlike(one, two):
-        yield Change(path, f"{_said(one)} -> {_said(two)}", plain(one), plain(two))
+        yield ValueChange(path, f"{_said(one)} -> {_said(two)}", plain(one), plain(two))
 
 
 def _entries(
     hint: Any, one: Mapping[str, Any], two: Mapping[str, Any], sides: Sides, motion: Motion,
     path: Path,
-) -> Iterator[Change]:  # fmt: skip
+) -> Iterator[ValueChange]:  # fmt: skip
     key_type, kind = get_args(hint)
     by_joint = any(
         isinstance(extra, Ref) and "joint" in extra.kinds
@@ -138,7 +138,7 @@ def _entries(
             yield from _replaced(kind | None, old, new, sides, measured, (*path, key))
 
 
-def _places(one: Placement, two: Placement, sides: Sides, path: Path) -> Iterator[Change]:
+def _places(one: Placement, two: Placement, sides: Sides, path: Path) -> Iterator[ValueChange]:
     if sides.frames is None:
         old, new = one.matrix, two.matrix
     else:
@@ -147,11 +147,11 @@ def _places(one: Placement, two: Placement, sides: Sides, path: Path) -> Iterato
     if moved > MOVED:
         by = ", ".join(f"{1000 * v + 0.0:.4g}" for v in np.round(new[:3, 3] - old[:3, 3], 9))
         words = f"moved by {length_words(moved)} ({by} mm)"
-        yield Change((*path, "position"), words, old[:3, 3].tolist(), new[:3, 3].tolist())
+        yield ValueChange((*path, "position"), words, old[:3, 3].tolist(), new[:3, 3].tolist())
     angle = angle_between(old[:3, :3], new[:3, :3])
     if angle > TURNED:
         words = f"its frame turned by {angle_words(angle)}"
-        yield Change((*path, "orientation"), words, old[:3, :3].tolist(), new[:3, :3].tolist())
+        yield ValueChange((*path, "orientation"), words, old[:3, :3].tolist(), new[:3, :3].tolist())
 
 
 def _unlike(one: Any, two: Any) -> bool:

@@ -15,7 +15,7 @@ from mooring.model.shapes.shape import Core, Shape
 
 
 @dataclass(frozen=True, eq=False)
-class _Triangles(Shape):
+class TriangleShape(Shape):
     mesh: Mesh
     name: str
 
@@ -46,7 +46,7 @@ class _Triangles(Shape):
 
 
 @dataclass(frozen=True, eq=False)
-class MeshShape(_Triangles):
+class MeshShape(TriangleShape):
     """Triangles; `name` is what a file written for them is called."""
 
     kind: ClassVar[str] = "mesh"
@@ -61,7 +61,7 @@ class MeshShape(_Triangles):
 
 
 @dataclass(frozen=True, eq=False)
-class Hull(_Triangles):
+class Hull(TriangleShape):
     """A convex body of triangles; `name` is what a file written for it is called."""
 
     kind: ClassVar[str] = "hull"
@@ -80,7 +80,7 @@ def convex(shape: Shape) -> Shape:
     """The shape, or its hull where it is made of triangles; itself where those are flat."""
     from mooring.model.shapes.hulls import hull_mesh
 
-    if not isinstance(shape, _Triangles):
+    if not isinstance(shape, TriangleShape):
         return shape
     try:
         return Hull(hull_mesh(shape.mesh.vertices), shape.name)

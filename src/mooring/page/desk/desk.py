@@ -14,18 +14,18 @@ from mooring.errors import InputError, ModelError, RunError
 from mooring.files import noting_files
 from mooring.geometry import Array
 from mooring.kinematics import configuration
-from mooring.kinematics.loops import closed
+from mooring.kinematics.loops import close_loops
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Surroundings
 from mooring.model import Robot
 from mooring.model.definition.fields import dimension_of
 from mooring.page.desk.editing import Edits
 from mooring.page.desk.jogging import Moved, Swing, jog, pull
-from mooring.page.desk.opened import Opened, Source
+from mooring.page.desk.opened import ModelSource, Opened
 from mooring.page.desk.playing import Player
 from mooring.page.desk.replay import Replay
 from mooring.page.desk.traces import Traces, column_of
-from mooring.page.desk.watching import Watch
+from mooring.page.desk.watching import FileWatch
 from mooring.simulation import Recording
 from mooring.simulation.standing import ground_of
 from mooring.tree import Tree
@@ -54,7 +54,7 @@ class Desk:
         pose_number: grows with every move.
     """
 
-    def __init__(self, source: Source) -> None:
+    def __init__(self, source: ModelSource) -> None:
         """Read the model.
 
         Raises:
@@ -62,7 +62,7 @@ class Desk:
             UnsoundRobotError: it is no tree.
         """
         self.source = source
-        self.watch = Watch()
+        self.watch = FileWatch()
         self.problem = ""
         self.model_number = self.pose_number = 0
         self.player: Player | None = None
@@ -120,7 +120,7 @@ class Desk:
         for name in kept:
             q[self.tree.coordinate(name)] = before[name]
         try:
-            return closed(self.tree, q, [], "the posture from before")
+            return close_loops(self.tree, q, [], "the posture from before")
         except RunError:
             return self.neutral_q
 

@@ -11,14 +11,14 @@ from typing import Any
 from mooring.errors import InputError, ModelError
 from mooring.files import write_text
 from mooring.formats.document import DocumentEditor
-from mooring.formats.document.source import Source, text_of
+from mooring.formats.document.source import YamlSource, text_of
 
 KeyPath = tuple[str | int, ...]
 _MOST_UNDONE = 100
 
 
 @dataclass(frozen=True)
-class Proposal:
+class ProposedEdit:
     """A change that is not made yet.
 
     Attributes:
@@ -44,12 +44,12 @@ class Edits:
 
     def __init__(self, file: Path) -> None:
         self.file = file
-        self._done: list[Proposal] = []
+        self._done: list[ProposedEdit] = []
 
     def written(self, path: Sequence[str | int]) -> Any:
         """What the document itself has at a path; None where it has nothing."""
         try:
-            node = Source(self.file).values
+            node = YamlSource(self.file).values
         except InputError:
             return None
         for key in path:
@@ -58,7 +58,7 @@ class Edits:
             node = node[key]
         return node
 
-    def propose(self, what: str, changes: Mapping[KeyPath, Any]) -> Proposal:
+    def propose(self, what: str, changes: Mapping[KeyPath, Any]) -> ProposedEdit:
         """What the document would be with some values set; None takes a value away.
 
         Raises:
@@ -74,7 +74,7 @@ class Edits:
             else:
                 editor.set(path, value)
         editor.check()
-        return Proposal(what, before, editor.text)
+        return ProposedEdit(what, before, editor.text)
 
     def _make_room(self, editor: DocumentEditor, path: KeyPath) -> None:
         """Sections and entries on the way that are not there yet; never the item itself."""
@@ -92,7 +92,7 @@ class Edits:
                 )
             editor.set(path[:length], {})
 
-    def make(self, proposal: Proposal) -> None:
+    def make(self, proposal: ProposedEdit) -> None:
         """Write a change.
 
         Raises:
@@ -104,7 +104,7 @@ class Edits:
         self._done = [*self._done, proposal][-_MOST_UNDONE:]
 
     @property
-    def last(self) -> Proposal | None:
+    def last(self) -> ProposedEdit | None:
         """The change that would be taken back."""
         return self._done[-1] if self._done else None
 

@@ -9,7 +9,7 @@ from numpy.typing import ArrayLike
 
 from mooring.errors import RunError
 from mooring.geometry import Array
-from mooring.kinematics import follow, solve_ik
+from mooring.kinematics import follow_branch, solve_ik
 from mooring.model import Robot
 from mooring.model.definition.fields import dimension_of
 from mooring.tree import Tree
@@ -78,7 +78,7 @@ def _towards(robot: Robot, tree: Tree, q: Array, joint: str, at: int, wanted: fl
 
 def _reach(robot: Robot, tree: Tree, q: Array, joint: str, value: float) -> Moved:
     try:
-        reached = follow(tree, q, {joint: value}, f"{joint} there").q
+        reached = follow_branch(tree, q, {joint: value}, f"{joint} there").q
     except RunError as error:
         return Moved(q, str(error), joint)
     beyond = _beyond(tree, reached) - np.maximum(_beyond(tree, q), 0.0)

@@ -30,7 +30,7 @@ class Opened:
 
 
 @dataclass(frozen=True)
-class Source:
+class ModelSource:
     """Where a model comes from, and how it is read.
 
     Attributes:

@@ -8,7 +8,7 @@ from pathlib import Path
 Stamp = tuple[int, int] | None
 
 
-class Watch:
+class FileWatch:
     """Looks at files now and then; a file that is written in two goes is waited for.
 
     A change is told when the file has stood still for one look, so that nothing half written is

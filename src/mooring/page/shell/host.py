@@ -14,7 +14,7 @@ from mooring.errors import MooringError
 from mooring.kinematics import link_poses
 from mooring.model.sensor import RangeScanner
 from mooring.page.desk import Desk
-from mooring.page.desk.editing import Proposal
+from mooring.page.desk.editing import ProposedEdit
 from mooring.page.facts.geometry import geometry
 from mooring.page.facts.poses import frame, pack_poses
 from mooring.page.facts.structure import structure
@@ -202,7 +202,7 @@ class Host:
         for window in self.each():
             window.notify(text)
 
-    async def change(self, proposal: Proposal) -> None:
+    async def change(self, proposal: ProposedEdit) -> None:
         """Write a change into the document and follow it.
 
         Raises:

@@ -13,7 +13,7 @@ THREE = Path(nicegui.__file__).parent / "elements" / "scene" / "dist"
 """NiceGUI's bundle of three.js, which a saved page carries inside as well."""
 
 
-class Part(
+class ClientPart(
     ui.element,
     component="part.js",
     esm={"nicegui-scene": str(THREE), "mooring-page": str(CLIENT)},

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from nicegui import ui
 
 from mooring.drawing.palette import SERIES
-from mooring.simulation import Finding
+from mooring.simulation import RunFinding
 
 if TYPE_CHECKING:
     from mooring.page.shell.shell import Shell
@@ -109,7 +109,7 @@ class Running:
                 }  # fmt: skip
         self.chart.update()
 
-    def say(self, findings: Sequence[Finding]) -> None:
+    def say(self, findings: Sequence[RunFinding]) -> None:
         """What went wrong, the likely cause first."""
         self.lines.set_options(self.window.desk.quantities())
         self.found.clear()

@@ -10,7 +10,7 @@ from nicegui import ui
 if TYPE_CHECKING:
     from mooring.page.desk.desk import Desk
     from mooring.page.shell.host import Host
-    from mooring.simulation import Finding
+    from mooring.simulation import RunFinding
 
 Overlaps = list[tuple[str, str, float]]
 
@@ -40,7 +40,7 @@ class Told(Protocol):
     def begin_run(self) -> None:
         """A run begins, from the start."""
 
-    def say_findings(self, findings: Sequence[Finding]) -> None:
+    def say_findings(self, findings: Sequence[RunFinding]) -> None:
         """What went wrong in a run."""
 
     def refresh_all(self) -> None:

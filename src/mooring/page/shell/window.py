@@ -12,15 +12,15 @@ from mooring.drawing.camera import VIEWS
 from mooring.errors import MooringError
 from mooring.page.desk.remembered import remember, remembered
 from mooring.page.shell.findings import Findings
-from mooring.page.shell.foot import Foot
 from mooring.page.shell.heading import Heading
 from mooring.page.shell.host import Host
-from mooring.page.shell.part import CLIENT, Part
+from mooring.page.shell.part import CLIENT, ClientPart
 from mooring.page.shell.postures import Postures
 from mooring.page.shell.properties import Properties
 from mooring.page.shell.running import Running
 from mooring.page.shell.seeing import Seeing
-from mooring.simulation import Finding
+from mooring.page.shell.time_bar import TimeBar
+from mooring.simulation import RunFinding
 
 USUAL: dict[str, Any] = {
     "layers": {"visual": True, "collision": False, "edges": True, "ghost": False, "axes": False,
@@ -74,9 +74,9 @@ class Window:
             with ui.element("div").classes("m-left"):
                 self.postures = Postures(self)
                 with ui.element("div").classes("m-scroll"):
-                    Part("chain")
+                    ClientPart("chain")
             with ui.element("div").classes("m-view"):
-                self.stage = Part("stage").classes("m-fill").on("ask", self._asked)
+                self.stage = ClientPart("stage").classes("m-fill").on("ask", self._asked)
                 self.banner = ui.element("div").classes("m-banner")
             with ui.element("div").classes("m-right"):
                 with ui.tabs().props("dense align=justify no-caps") as self.tabs:
@@ -94,7 +94,7 @@ class Window:
                         self.seeing = Seeing(self)
                     with ui.tab_panel(tabs[3]):
                         self.running = Running(self)
-            self.foot = Foot(self)
+            self.foot = TimeBar(self)
 
     # What it is told.
 
@@ -128,7 +128,7 @@ class Window:
     def begin_run(self) -> None:
         self.running.begin()
 
-    def say_findings(self, findings: Sequence[Finding]) -> None:
+    def say_findings(self, findings: Sequence[RunFinding]) -> None:
         self.running.say(findings)
 
     def refresh_properties(self) -> None:

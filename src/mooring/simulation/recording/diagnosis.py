@@ -16,7 +16,7 @@ from mooring.exercising.efforts import holding_now
 from mooring.geometry import Array
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps.pairs import Pair
-from mooring.simulation.recording.finding import Finding
+from mooring.simulation.recording.finding import RunFinding
 from mooring.tree.arrays import FLOATING
 from mooring.units import show
 
@@ -37,7 +37,7 @@ _LOOKS = 25
 """Instants at which the effort to hold is looked at."""
 
 
-def diagnose(simulation: Simulation, recording: Recording) -> list[Finding]:
+def diagnose(simulation: Simulation, recording: Recording) -> list[RunFinding]:
     """Everything that is wrong, the likely cause of the rest first.
 
     Args:
@@ -50,7 +50,7 @@ def diagnose(simulation: Simulation, recording: Recording) -> list[Finding]:
     return sorted(found, key=lambda finding: (-finding.weight, finding.since))
 
 
-def _overlaps(simulation: Simulation, _: Recording) -> Iterator[Finding]:
+def _overlaps(simulation: Simulation, _: Recording) -> Iterator[RunFinding]:
     """Shapes inside each other, from the start or later."""
     worst: dict[Pair, Array] = {}
     for row in np.flatnonzero(simulation.watch.overlap[:, 1] > _DEEP):
@@ -62,7 +62,7 @@ def _overlaps(simulation: Simulation, _: Recording) -> Iterator[Finding]:
         names = f"{first} and {second}"
         how = f"{show(depth, 'length', 3)} deep"
         if since <= 0.5 * simulation.settings.step:
-            yield Finding(
+            yield RunFinding(
                 "overlap-at-start", names, float(since),
                 f"{names} overlap from the start, {how}; parting them put in "
                 f"{show(energy, 'energy', 3)} and took {long:.2f} s",
@@ -70,7 +70,7 @@ def _overlaps(simulation: Simulation, _: Recording) -> Iterator[Finding]:
                 100 + depth,
             )  # fmt: skip
         elif depth > 5 * _DEEP:
-            yield Finding(
+            yield RunFinding(
                 "overlap", names, float(since),
                 f"{names} were pressed into each other, {how} at worst, for {long:.2f} s",
                 "what presses them is stronger than the step allows for: take a shorter step, or "
@@ -79,7 +79,7 @@ def _overlaps(simulation: Simulation, _: Recording) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _lost(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
+def _lost(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     """Bodies that fell through the ground, or away."""
     tree, ground = simulation.tree, simulation.ground
     reach = simulation.contact.shapes
@@ -96,7 +96,7 @@ def _lost(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
         below = np.flatnonzero(heights < level)
         times = recording.table.index.to_numpy(dtype=float)
         if len(below):
-            yield Finding(
+            yield RunFinding(
                 "fell-through", link, float(times[below[0]]),
                 f"{link} fell through the ground",
                 "it has no collision shapes" if not mine.any() else
@@ -109,7 +109,7 @@ def _lost(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
         away = np.union1d(away, np.flatnonzero(np.abs(places - places[0]).max(axis=1) > _AWAY))
         if len(away):
             nothing = ground is None
-            yield Finding(
+            yield RunFinding(
                 "fell-away", link, float(times[int(away[0])]),
                 f"{link} is {show(_AWAY, 'length')} away from where it began",
                 "there is no ground to stop it" if nothing else "look at what pushed it",
@@ -123,13 +123,13 @@ def _heights(simulation: Simulation, recording: Recording, body: int) -> Array:
     return np.asarray(link_poses(simulation.tree, recording.positions())[:, body, 2, 3])
 
 
-def _exploded(simulation: Simulation, _: Recording) -> Iterator[Finding]:
+def _exploded(simulation: Simulation, _: Recording) -> Iterator[RunFinding]:
     """A motion that left all bounds."""
     if "exploded" not in simulation.ended:
         return
     _, time, freedom = simulation.watch.blow
     joint = simulation.tree.freedoms[int(freedom)]
-    yield Finding(
+    yield RunFinding(
         "exploded", joint, float(time),
         f"the motion exploded at {time:.3f} s, first in {joint}",
         "take a shorter step, or stepper='robust'" if simulation.stepper == "accurate" else
@@ -138,7 +138,7 @@ def _exploded(simulation: Simulation, _: Recording) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-def _gains(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
+def _gains(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     """Efforts that swing from one end to the other: gains too high for their rate."""
     table = recording.table
     times = table.index.to_numpy(dtype=float)
@@ -151,7 +151,7 @@ def _gains(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
         swings = (speed[1:] * speed[:-1] < 0) & large[1:]
         if len(turns) > 10 and scale > 0 and min(turns.mean(), 2 * swings.mean()) > 0.2:
             h = simulation.settings.step
-            yield Finding(
+            yield RunFinding(
                 "gains-unstable", joint, float(times[np.flatnonzero(turns)[0]]),
                 f"the effort of {joint} swings from one side to the other {turns.sum()} times",
                 f"its gains are too high for steps of {1e3 * h:g} ms and how often its controller "
@@ -161,7 +161,7 @@ def _gains(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _jumps(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
+def _jumps(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     """Targets that jump farther than the joint could follow."""
     times = recording.table.index.to_numpy(dtype=float)
     between = np.diff(times)
@@ -181,7 +181,7 @@ def _jumps(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
         if len(far) or start > max(0.02, 3 * fastest * between[0]):
             row = int(far[0]) + 1 if len(far) else 0
             way = float(ways[far].max()) if len(far) else float(start)
-            yield Finding(
+            yield RunFinding(
                 "target-jumps", joint, float(times[row]),
                 f"the target of {joint} jumps by {show(way, kind, 3)}, faster than it can follow",
                 "lead it there: give the step a duration, or send targets in between",
@@ -189,7 +189,7 @@ def _jumps(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _weak(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
+def _weak(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     """Motors at their largest effort."""
     watch, table = simulation.watch, recording.table
     whole = float(table.index[-1] - table.index[0]) or simulation.settings.step
@@ -198,7 +198,7 @@ def _weak(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
         limit = recording.limits[joint]
         tripped = watch.tripped[motor]
         if np.isfinite(tripped):
-            yield Finding(
+            yield RunFinding(
                 "motor-tripped", joint, float(tripped),
                 f"the motor of {joint} tripped at its largest effort of {show(limit, kind)} at "
                 f"{tripped:.2f} s and stayed off",
@@ -219,7 +219,7 @@ def _weak(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
             what = "the motion asks for more than it can give"
             remedy = "move slower, or take a stronger one"
             weight = 60.0
-        yield Finding(
+        yield RunFinding(
             "motor-saturated", joint, float(since),
             f"the motor of {joint} was at its limit of {show(limit, kind)} for "
             f"{100 * min(1.0, long / whole):.0f}% of the time, first at {since:.2f} s; {what}",
@@ -244,7 +244,7 @@ def _holding(
     return float(np.abs(efforts[:, driven.index(joint)]).max())
 
 
-def _stops(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
+def _stops(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     """Joints that ran against their stops; one that starts there rests there, and is no news."""
     tree = simulation.tree
     for k, joint in enumerate(tree.freedoms):
@@ -259,7 +259,7 @@ def _stops(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
             beyond = float((stop - position if side == 0 else position - stop).max())
             how = f", {show(beyond, kind, 3)} beyond at worst" if beyond > 1e-3 else ""
             long = simulation.watch.stop[k, 2]
-            yield Finding(
+            yield RunFinding(
                 "at-stop", joint, float(since),
                 f"{joint} ran against its {('lower', 'upper')[side]} stop at {show(stop, kind)}, "
                 f"first at {since:.2f} s{how}, and was on it for {long:.2f} s",
@@ -268,11 +268,11 @@ def _stops(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _open_loops(simulation: Simulation, _: Recording) -> Iterator[Finding]:
+def _open_loops(simulation: Simulation, _: Recording) -> Iterator[RunFinding]:
     """A coupling or closure pulled open."""
     gap, since = simulation.watch.gap
     if gap > 2e-3:
-        yield Finding(
+        yield RunFinding(
             "loop-open", "loops", float(since),
             f"a coupling or closure was open by {show(gap, 'length', 3)}",
             "two motors may drive the loop against each other, or it cannot reach the posture",
@@ -280,7 +280,7 @@ def _open_loops(simulation: Simulation, _: Recording) -> Iterator[Finding]:
         )  # fmt: skip
 
 
-def _slips(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
+def _slips(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     """Feet and tools that slid while they were pressed on; wheels and loose bodies may."""
     tree, slip = simulation.tree, simulation.watch.slip
     shapes = simulation.contact.shapes
@@ -295,7 +295,7 @@ def _slips(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
             contacts = recording.contacts
             mine = contacts[(contacts["first"] == link) | (contacts["second"] == link)]
             since = float(mine["time"].iloc[0]) if len(mine) else 0.0
-            yield Finding(
+            yield RunFinding(
                 "slipped", link, since,
                 f"{link} slid {show(way, 'length', 3)} on what it was pressed against",
                 "it needs more friction, more pressure, or a motion that does not drag it",
@@ -303,7 +303,7 @@ def _slips(simulation: Simulation, recording: Recording) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _ratios(simulation: Simulation, _: Recording) -> Iterator[Finding]:
+def _ratios(simulation: Simulation, _: Recording) -> Iterator[RunFinding]:
     """Light links that carry heavy ones, where the solver could not finish."""
     steps = max(1, round(simulation.time / simulation.settings.step))
     if simulation.watch.sweeps[2] < 0.2 * steps:
@@ -316,7 +316,7 @@ def _ratios(simulation: Simulation, _: Recording) -> Iterator[Finding]:
     light, heavy = min(masses), max(masses)
     if heavy[0] / light[0] > _HEAVY:
         names = f"{simulation.tree.links[light[1]]} and {simulation.tree.links[heavy[1]]}"
-        yield Finding(
+        yield RunFinding(
             "mass-ratio", names, 0.0,
             f"{names} differ {heavy[0] / light[0]:,.0f} times in mass, and forces between them "
             "were not found to the end",
@@ -324,7 +324,7 @@ def _ratios(simulation: Simulation, _: Recording) -> Iterator[Finding]:
             58,
         )  # fmt: skip
         return
-    yield Finding(
+    yield RunFinding(
         "solver-short", "contacts", 0.0,
         "the forces of many steps were not found to their full accuracy",
         "take a shorter step, or fewer shapes where things touch",
@@ -332,7 +332,7 @@ def _ratios(simulation: Simulation, _: Recording) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-SUSPICIONS: tuple[Callable[[Simulation, Recording], Iterator[Finding]], ...] = (
+SUSPICIONS: tuple[Callable[[Simulation, Recording], Iterator[RunFinding]], ...] = (
     _overlaps, _lost, _exploded, _gains, _jumps, _weak, _stops, _open_loops, _slips, _ratios,
 )  # fmt: skip
 

@@ -6,7 +6,7 @@ from dataclasses import asdict, dataclass
 
 
 @dataclass(frozen=True)
-class Finding:
+class RunFinding:
     """Something that went wrong, and what to do.
 
     Attributes:

@@ -15,7 +15,7 @@ from mooring.errors import InputError, ModelError
 from mooring.files import write_text, write_whole
 from mooring.geometry import Array
 from mooring.model.scene import Ground
-from mooring.simulation.recording.finding import Finding
+from mooring.simulation.recording.finding import RunFinding
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -67,7 +67,7 @@ class Recording:
     sensors: dict[str, pd.DataFrame] = field(default_factory=dict)
     complete: bool = True
     notes: list[str] = field(default_factory=list)
-    findings: list[Finding] = field(default_factory=list)
+    findings: list[RunFinding] = field(default_factory=list)
     ground: Ground | None = None
 
     @property
@@ -158,7 +158,7 @@ class Recording:
             )
         return float(times[row]), row
 
-    def diagnose(self) -> list[Finding]:
+    def diagnose(self) -> list[RunFinding]:
         """What went wrong, the likely cause of the rest first; empty for a run without fault."""
         return list(self.findings)
 
@@ -226,7 +226,7 @@ class Recording:
                 sensors,
                 bool(said["complete"]),
                 list(said["notes"]),
-                [Finding(**finding) for finding in said["findings"]],
+                [RunFinding(**finding) for finding in said["findings"]],
                 None if said["ground"] is None else Ground(**said["ground"]),
             )
         except (OSError, ValueError, KeyError, TypeError) as error:

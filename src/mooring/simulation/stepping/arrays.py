@@ -76,7 +76,7 @@ class State(NamedTuple):
     stops, put in by commands [J]"""
 
 
-class Watch(NamedTuple):
+class WatchArrays(NamedTuple):
     """What is noted for the diagnosis; kernels update it in place."""
 
     tripped: Array
@@ -152,7 +152,7 @@ class Readings(NamedTuple):
     """(1,)"""
 
 
-class Settings(NamedTuple):
+class StepSettings(NamedTuple):
     """How to step."""
 
     gravity: Array

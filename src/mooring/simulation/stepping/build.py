@@ -20,7 +20,7 @@ from mooring.simulation.stepping.arrays import (
     Readings,
     SensorArrays,
     State,
-    Watch,
+    WatchArrays,
 )
 from mooring.tree import Tree
 
@@ -65,7 +65,7 @@ def new_state(q: Array, v: Array, motors: int) -> State:
     )  # fmt: skip
 
 
-def new_watch(freedoms: int, motors: int, contact: ContactArrays) -> Watch:
+def new_watch(freedoms: int, motors: int, contact: ContactArrays) -> WatchArrays:
     shapes, pairs = len(contact.shapes.body), len(contact.pairs)
     saturated = np.zeros((motors, 3))
     saturated[:, 0] = np.inf
@@ -73,7 +73,7 @@ def new_watch(freedoms: int, motors: int, contact: ContactArrays) -> Watch:
     stop[:, 2] = 0.0
     overlap = np.zeros((pairs + shapes, 4))
     overlap[:, 0] = np.inf
-    return Watch(
+    return WatchArrays(
         np.full(motors, np.inf), saturated, stop, overlap, np.zeros(shapes), np.zeros(2),
         np.zeros(3), np.zeros(3),
     )  # fmt: skip

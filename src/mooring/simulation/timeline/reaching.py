@@ -10,7 +10,7 @@ from scipy.spatial.transform import Rotation
 from mooring.errors import ModelError
 from mooring.geometry import Array, placement, rotation_from_rpy
 from mooring.kinematics import link_poses, solve_ik
-from mooring.kinematics.spots import place_on
+from mooring.kinematics.on_links import place_on
 from mooring.model import Robot
 from mooring.model.motion import ReachTarget
 from mooring.tree import Tree

@@ -27,7 +27,7 @@ SPEEDS = {
 _JUDGING = "looking for what went wrong"
 
 
-class Foot:
+class TimeBar:
     """Built once a window."""
 
     def __init__(self, window: Shell) -> None:
