@@ -20,6 +20,7 @@ from mooring.formats.scenes.ply import write_ply
 from mooring.geometry import rpy_from_rotation
 from mooring.model import Hull, MeshShape, PlacedShape, Robot
 from mooring.model.definition.described import Described
+from mooring.model.definition.walking import fields_of
 from mooring.model.placement import Placement
 from mooring.model.registry import KINDS
 from mooring.model.robot.copying import resolved
@@ -103,8 +104,8 @@ def _plain(value: Any, meshes: MeshesBeside | None = None) -> Any:
     if isinstance(value, Described):
         entry = {
             name: _plain(getattr(value, name), meshes)
-            for name, field in type(value).model_fields.items()
-            if not field.exclude and _said(value, name)
+            for name in fields_of(type(value))
+            if _said(value, name)
         }
         # What says that there is nothing to collide with is a word.
         return {**entry, "collision": "none"} if entry.get("collision") == [] else entry

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from pydantic import TypeAdapter
+from pydantic import BaseModel, TypeAdapter
 
 from mooring.errors import ModelError, did_you_mean
 from mooring.model.allowance import Because, Pair
@@ -18,7 +18,7 @@ from mooring.model.frame import LinkFrame
 from mooring.model.joint import Joint
 from mooring.model.link import Link
 from mooring.model.material import Material
-from mooring.model.motion import Steps
+from mooring.model.motion import MotionStep, Steps
 from mooring.model.motor import Motor
 from mooring.model.posture import Positions
 from mooring.model.sensor import SENSOR_KINDS, Sensor
@@ -36,6 +36,7 @@ class Kind:
         key: of its names; a name of its own, where it is not the name of something else.
         key_field: the field of the definition that repeats the key.
         variants: definitions by the value of the entry's `kind`, where there are several.
+        inner: the definition that its items consist of, where they are none themselves.
         prefixed: whether a robot's items get a prefix where it is included in another; those of
             other kinds are shared.
     """
@@ -47,6 +48,7 @@ class Kind:
     key_field: str = "name"
     variants: Mapping[str, type] | None = None
     prefixed: bool = True
+    inner: type[BaseModel] | None = None
 
     @cached_property
     def adapter(self) -> TypeAdapter[Any]:
@@ -71,7 +73,7 @@ KINDS: dict[str, Kind] = {
         Kind("motor", "motors", Motor),
         Kind("sensor", "sensors", Sensor, variants=SENSOR_KINDS),
         Kind("posture", "postures", Positions, prefixed=False),
-        Kind("motion", "motions", Steps, prefixed=False),
+        Kind("motion", "motions", Steps, prefixed=False, inner=MotionStep),
         Kind("allowance", "allowances", Because, Pair),
         Kind("material", "materials", Material, prefixed=False),
     )

@@ -13,11 +13,12 @@ from typing import Any
 from mooring.errors import InputError, ModelError, did_you_mean
 from mooring.files import write_text
 from mooring.formats.document.load import load_document
-from mooring.formats.document.raw_references import Written, written_references
 from mooring.formats.document.scene import kind_of, load_scene
 from mooring.formats.document.source import text_of
+from mooring.formats.document.written import written_names
 from mooring.model import Robot
-from mooring.model.definition.markers import Coordinate, Pattern, Ref
+from mooring.model.definition.markers import Coordinate, ItemPattern, Pattern, Ref
+from mooring.model.definition.walking import Spot
 from mooring.model.registry import KINDS
 
 KeyPath = str | Sequence[str | int]
@@ -113,17 +114,19 @@ class DocumentEditor:
             _rename_key(items, old, new)
             _replace_in_expressions(self._tree, old, new)
             return
-        found = list(written_references(self._tree))
-        meant = [one for one in found if self._means(one, kind, old)]
+        found = list(written_names(self._tree))
         self._refuse_lost_patterns(found, kind, old, new)
-        _rename_key(items, old, new)
-        for one in meant:
-            if one.is_key:
-                _rename_key(one.owner, one.key, self._renamed(one, str(one.key), kind, old, new))
+        meant = [spot for spot in found if self._means(spot, kind, old)]
+        # From the inside out, so that paths still lead there when keys on them change.
+        for spot in sorted(meant, key=lambda spot: -len(spot.path)):
+            owner = self.get(spot.path[:-1])
+            key, text = spot.path[-1], _renamed(spot, kind, old, new)
+            if spot.is_key:
+                _rename_key(owner, str(key), text)
             else:
-                text = one.owner[one.key]
                 # Of the same type, which remembers the quotes.
-                one.owner[one.key] = type(text)(self._renamed(one, text, kind, old, new))
+                owner[key] = type(owner[key])(text)
+        _rename_key(items, old, new)
 
     def _section(self, kind: str) -> str:
         known = {k.name: k.section for k in KINDS.values() if k.own_names} | {"value": "values"}
@@ -131,10 +134,9 @@ class DocumentEditor:
             raise ModelError(f"unknown kind {kind!r}{did_you_mean(kind, list(known))}")
         return known[kind]
 
-    def _means(self, one: Written, kind: str, name: str) -> bool:
+    def _means(self, spot: Spot, kind: str, name: str) -> bool:
         """Whether something written is, or holds, the name of an item."""
-        text = one.key if one.is_key else one.owner[one.key]
-        marker = one.marker
+        text, marker = spot.value, spot.marker
         if isinstance(marker, Ref):
             if text != name or kind not in marker.kinds:
                 return False
@@ -142,33 +144,26 @@ class DocumentEditor:
             before = marker.kinds[: marker.kinds.index(kind)]
             return not any(text in (self._tree.get(KINDS[k].section) or {}) for k in before)
         if isinstance(marker, Pattern):
-            return bool(marker.kind == kind and text == name)
+            return marker.kind == kind and text == name
         if isinstance(marker, Coordinate):
-            return kind == "joint" and (text == name or str(text).rpartition(".")[0] == name)
+            return kind == "joint" and bool(name in (text, text.rpartition(".")[0]))
         path = f"{KINDS[kind].section}.{name}"
-        return bool(text == path or str(text).startswith(f"{path}."))
+        return bool(text == path or text.startswith(f"{path}."))
 
     @staticmethod
-    def _renamed(one: Written, text: str, kind: str, old: str, new: str) -> str:
-        if isinstance(one.marker, Ref | Pattern):
-            return new
-        if isinstance(one.marker, Coordinate):
-            return new + text[len(old) :]
-        before = f"{KINDS[kind].section}."
-        return before + new + text[len(before) + len(old) :]
-
-    def _refuse_lost_patterns(self, found: list[Written], kind: str, old: str, new: str) -> None:
+    def _refuse_lost_patterns(found: list[Spot], kind: str, old: str, new: str) -> None:
         """Refuse a name by which a pattern would match other items than before."""
-        for one in found:
-            if not isinstance(one.marker, Pattern) or one.marker.kind != kind:
+        for spot in found:
+            text = spot.value
+            if not isinstance(spot.marker, Pattern) or spot.marker.kind != kind or text == old:
                 continue
-            text = str(one.key if one.is_key else one.owner[one.key])
-            if text != old and fnmatchcase(old, text) != fnmatchcase(new, text):
-                matches = ("matches", "would not match") if fnmatchcase(old, text) else (
+            matched, would = fnmatchcase(old, text), fnmatchcase(new, text)
+            if matched != would:
+                one, two = ("matches", "would not match") if matched else (
                     "does not match", "would match")  # fmt: skip
                 raise ModelError(
-                    f"{_dotted(one.path)}: the pattern {text!r} {matches[0]} {old!r} and "
-                    f"{matches[1]} {new!r}; write the names out there first"
+                    f"{_dotted(spot.path)}: the pattern {text!r} {one} {old!r} and {two} {new!r}; "
+                    "write the names out there first"
                 )
 
     def save(self) -> Robot:
@@ -204,6 +199,14 @@ def _read(file: Path, text: str) -> Robot:
     if kind_of(file, text) == "scene":
         return load_scene(file, text=text).robot
     return load_document(file, text=text)
+
+
+def _renamed(spot: Spot, kind: str, old: str, new: str) -> str:
+    """What is written where a name was, or something that holds it."""
+    if isinstance(spot.marker, ItemPattern):
+        before = f"{KINDS[kind].section}."
+        return before + new + str(spot.value)[len(before) + len(old) :]
+    return new + str(spot.value)[len(old) :]
 
 
 def _round_trip(text: str) -> Any:

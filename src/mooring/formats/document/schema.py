@@ -170,7 +170,7 @@ def _required(section: DocumentSection) -> bool:
     return not any(
         isinstance(entry, type)
         and issubclass(entry, Described)
-        and not any(f.is_required() and not f.exclude for f in entry.model_fields.values())
+        and not any(entry.model_fields[name].is_required() for name in fields_of(entry))
         for entry in section.entries
     )
 

@@ -20,6 +20,7 @@ from mooring.formats.document.entries import (
 from mooring.model.chain import Chain
 from mooring.model.collision import Collision
 from mooring.model.compound_joint import CompoundJoint
+from mooring.model.definition.walking import fields_of
 from mooring.model.link import Link
 from mooring.model.registry import KINDS
 from mooring.model.robot.head import RobotHead
@@ -78,8 +79,8 @@ def _sections() -> list[DocumentSection]:
                 DocumentSection(kind.section, form, (*entries, *_ALSO.get(kind.name, ())), word)
             )
     for definition, kinds in ((RobotHead, ("robot",)), (SceneSettings, ("scene",))):
-        for name in definition.model_fields:
-            if name != "name" and not definition.model_fields[name].exclude:
+        for name in fields_of(definition):
+            if name != "name":
                 # A scene's findings are judged like a robot's.
                 where: Any = ("robot", "scene") if name == "checks" else kinds
                 found.append(

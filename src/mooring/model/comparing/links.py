@@ -57,7 +57,7 @@ def link_differences(before: Robot, after: Robot, name: str) -> Iterator[Differe
         yield Difference("link", name, "collision", text, *rules)
     hints = fields_of(Link)
     for key, hint in hints.items():
-        if key in _COME_TO or Link.model_fields[key].exclude:
+        if key in _COME_TO:
             continue
         for change in changes(hint, getattr(old, key), getattr(new, key), Sides(), path=(key,)):
             text = f"link {name!r}: {key} {change.words}"

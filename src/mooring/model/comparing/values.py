@@ -87,9 +87,8 @@ def changes(
     elif isinstance(one, Described) and type(one) is type(two):
         motion = getattr(one, "motion", motion)
         for name, inner in fields_of(type(one)).items():
-            if not type(one).model_fields[name].exclude:
-                old, new = getattr(one, name), getattr(two, name)
-                yield from changes(inner, old, new, sides, motion, (*path, name))
+            old, new = getattr(one, name), getattr(two, name)
+            yield from changes(inner, old, new, sides, motion, (*path, name))
     elif origin is dict:
         yield from _entries(hint, one, two, sides, motion, path)
     elif origin in (tuple, list) and len(one) == len(two):
@@ -201,11 +200,8 @@ def _said(value: Any) -> str:
 def plain(value: Any) -> Any:
     """A value as JSON takes it."""
     if isinstance(value, Described):
-        return {
-            name: plain(getattr(value, name))
-            for name, field in type(value).model_fields.items()
-            if not field.exclude and getattr(value, name) is not None
-        }
+        fields = {name: getattr(value, name) for name in fields_of(type(value))}
+        return {name: plain(held) for name, held in fields.items() if held is not None}
     if isinstance(value, Mapping):
         return {str(key): plain(item) for key, item in value.items()}
     if isinstance(value, (tuple, list)):

@@ -8,10 +8,10 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
 from mooring.errors import ModelError, Problem, did_you_mean
+from mooring.model.definition.walking import Path, fields_of
 
 __all__ = ["EntryError", "Path", "Problem", "define", "problems_of"]
 
-Path = tuple[str | int, ...]
 Definition = TypeVar("Definition", bound=BaseModel)
 
 
@@ -51,7 +51,7 @@ def define(
     """
     if not isinstance(entry, Mapping):
         raise EntryError(what, [((), f"expected a mapping of keys, got {entry!r}")])
-    taken = [key for key in entry if key in kind.model_fields and kind.model_fields[key].exclude]
+    taken = [key for key in entry if key in kind.model_fields and key not in fields_of(kind)]
     if taken:
         raise EntryError(what, [_unknown_key(kind, (key,)) for key in taken])
     try:
@@ -60,17 +60,24 @@ def define(
         raise EntryError(what, problems_of(kind, error)) from None
 
 
-def define_as(adapter: TypeAdapter[Any], what: str, entry: Any, context: object = None) -> Any:
-    """The same for what is no definition, but a mapping or a sequence of them."""
+def define_as(
+    adapter: TypeAdapter[Any],
+    what: str,
+    entry: Any,
+    context: object = None,
+    inner: type[BaseModel] | None = None,
+) -> Any:
+    """The same for what is no definition, but a mapping or a sequence of them (`inner`)."""
     try:
         return adapter.validate_python(entry, context=context)
     except ValidationError as error:
-        raise EntryError(what, problems_of(None, error)) from None
+        raise EntryError(what, problems_of(inner, error)) from None
 
 
 def problems_of(kind: type[BaseModel] | None, error: ValidationError) -> list[Problem]:
     """What is wrong, a problem each."""
-    return [problem for one in error.errors() for problem in _problems(kind, one)]
+    found = [problem for one in error.errors() for problem in _problems(kind, one)]
+    return list(dict.fromkeys(found))
 
 
 def _problems(kind: type[BaseModel] | None, error: Any) -> Sequence[Problem]:
@@ -86,6 +93,10 @@ def _problems(kind: type[BaseModel] | None, error: Any) -> Sequence[Problem]:
         choice = str(error["ctx"]["expected"]).replace("'", "")
         what = f"{path[-1]} must be" if path else "expected"
         return [Problem(f"{what} {choice}; got {error['input']!r}", path)]
+    if error["type"] in ("model_type", "model_attributes_type"):
+        return [Problem(f"expected a mapping of keys, got {error['input']!r}", path)]
+    if error["type"] == "too_short":
+        return [Problem(f"{path[-1] if path else 'the list'} needs at least one entry", path)]
     message = str(error["msg"]).removeprefix("Value error, ")
     if error["type"].endswith("_error") and error["type"] != "value_error":
         message = message[0].lower() + message[1:]
@@ -100,8 +111,7 @@ def _problems(kind: type[BaseModel] | None, error: Any) -> Sequence[Problem]:
 
 def _unknown_key(kind: type[BaseModel] | None, path: Path) -> Problem:
     owner = None if kind is None else _model_at(kind, path[:-1])
-    fields = {} if owner is None else owner.model_fields
-    known = [name for name, field in fields.items() if not field.exclude]
+    known = [] if owner is None else list(fields_of(owner))
     hint = did_you_mean(str(path[-1]), known) if known else ""
     return Problem(f"unknown key {path[-1]!r}{hint}", path, "unknown-key")
 

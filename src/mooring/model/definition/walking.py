@@ -35,19 +35,21 @@ class Spot(NamedTuple):
         path: keys on the way to it.
         marker: what its type says.
         value: it.
+        is_key: whether it is the last key of the path itself, and not what stands there.
     """
 
     path: Path
     marker: Marker
     value: Any
+    is_key: bool = False
 
 
 @cache
 def fields_of(kind: Any) -> Mapping[str, Any]:
-    """The types of a definition's fields, with their markers, by name."""
+    """The types of the fields that a user gives of a definition, with their markers, by name."""
     hints = get_type_hints(kind, include_extras=True)
     if issubclass(kind, BaseModel):
-        return {name: hints[name] for name in kind.model_fields}
+        return {name: hints[name] for name, f in kind.model_fields.items() if not f.exclude}
     return {field.name: hints[field.name] for field in dataclasses.fields(kind)}
 
 
@@ -56,34 +58,49 @@ def has_fields(value: Any) -> bool:
     return isinstance(value, BaseModel | Fields)
 
 
-def spots(hint: Any, value: Any, path: Path = ()) -> Iterator[Spot]:
+def spots(hint: Any, value: Any, path: Path = (), is_key: bool = False) -> Iterator[Spot]:
     """Everything marked inside a value.
 
     Args:
         hint: the value's type.
-        value: a definition, or what a field holds.
+        value: a definition, what a field holds, or what a document has for one that is not read
+            yet, in which of several types all count that might be meant.
         path: to the value.
+        is_key: whether it is the last key of the path.
     """
     if value is None:
         return
     origin = get_origin(hint)
     if origin is Annotated:
         base, *extras = get_args(hint)
-        yield from (Spot(path, extra, value) for extra in extras if isinstance(extra, Marker))
-        yield from spots(base, value, path)
+        for extra in extras:
+            if isinstance(extra, Marker):
+                yield Spot(path, extra, value, is_key)
+        yield from spots(base, value, path, is_key)
     elif origin in (Union, types.UnionType):
-        yield from spots(alternative(hint, value), value, path)
-    elif origin in (tuple, list):
+        read = not isinstance(value, str | Mapping | list)
+        choices = [alternative(hint, value)] if read else get_args(hint)
+        for choice in choices:
+            if not isinstance(value, str) or _is_text(choice):
+                yield from spots(choice, value, path, is_key)
+    elif origin in (tuple, list) and isinstance(value, (tuple, list)):
         for number, (inner, item) in enumerate(_items(hint, value)):
             yield from spots(inner, item, (*path, number))
-    elif origin is dict:
+    elif origin is dict and isinstance(value, Mapping):
         keys, values = get_args(hint)
         for key, item in value.items():
-            yield from spots(keys, key, (*path, key))
+            yield from spots(keys, key, (*path, key), is_key=True)
             yield from spots(values, item, (*path, key))
     elif has_fields(value):
         for name, inner in fields_of(value.__class__).items():
             yield from spots(inner, getattr(value, name), (*path, name))
+    elif isinstance(value, Mapping) and isinstance(hint, type) and issubclass(hint, BaseModel):
+        for name, inner in fields_of(hint).items():
+            yield from spots(inner, value.get(name), (*path, name))
+
+
+def _is_text(hint: Any) -> bool:
+    return hint is str or (get_origin(hint) is Annotated and get_args(hint)[0] is str)
 
 
 def rebuilt(hint: Any, value: Any, change: Change) -> Any:
@@ -160,4 +177,5 @@ def _items(hint: Any, value: Any) -> list[tuple[Any, Any]]:
     inner = get_args(hint)
     if len(inner) == 1 or (len(inner) == 2 and inner[1] is Ellipsis):
         return [(inner[0], item) for item in value]
-    return list(zip(inner, value, strict=True))
+    # A document may have more or fewer than there should be: that is told where it is read.
+    return list(zip(inner, value, strict=False))

@@ -135,6 +135,11 @@ def set_collision(robot: Robot, pattern: str, collision: Any, context: Context) 
     named = [robot.links[name] for name in matching(robot, "link", pattern)]
     if not named:
         raise ModelError(f"no link matches {pattern!r}{did_you_mean(pattern, list(robot.links))}")
+    if not any(link.parts for link in named):
+        text = f"no link that matches {pattern!r} has parts to fit shapes around"
+        if pattern in robot.links:
+            raise ModelError(text)
+        robot.notes.append(f"collision: {text}")
     chosen = [link for link in named if link.collision is None and link.parts]
     for link in chosen:
         # All of them are tried before any is changed.

@@ -44,7 +44,7 @@ def target_kind(robot: Robot, ref: Ref, name: str) -> str:
 
 def references(robot: Robot, kind: Kind, key: Any, item: Any) -> Iterator[Reference]:
     """The names of other items in an item, its key among them where that is one."""
-    for path, marker, name in [*spots(kind.key, key), *spots(kind.type, item)]:
+    for path, marker, name, _ in [*spots(kind.key, key), *spots(kind.type, item)]:
         if isinstance(marker, Ref):
             yield Reference(path, target_kind(robot, marker, name), name, marker)
 
@@ -52,7 +52,7 @@ def references(robot: Robot, kind: Kind, key: Any, item: Any) -> Iterator[Refere
 def problems_of_item(robot: Robot, kind: Kind, key: Any, item: Any) -> Iterator[Problem]:
     """Names in an item that nothing has, and what else does not fit."""
     found = [*problems_inside(robot, kind.key, key), *problems_inside(robot, kind.type, item)]
-    yield from found
+    yield from dict.fromkeys(found)
     if not found and isinstance(item, Described):
         yield from item.unfit(robot)
 
@@ -65,7 +65,7 @@ def problems_inside(robot: Robot, hint: Any, value: Any) -> Iterator[Problem]:
         hint: the value's type.
         value: a definition, or what a field holds.
     """
-    for path, ref, name in spots(hint, value):
+    for path, ref, name, _ in spots(hint, value):
         if not isinstance(ref, Ref):
             continue
         known = robot.section(target_kind(robot, ref, name))

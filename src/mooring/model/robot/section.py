@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, MutableMapping
+from collections.abc import Iterator, Mapping, MutableMapping
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from mooring.errors import ModelError, Problem, did_you_mean
 from mooring.model.definition.described import Described
 from mooring.model.definition.problems import EntryError, define, define_as
+from mooring.model.definition.walking import fields_of
 
 if TYPE_CHECKING:
     from mooring.model.definition.context import Context
@@ -136,7 +137,9 @@ def read_item(kind: Kind, what: str, entry: Any, context: Context, hidden: dict[
     """
     definition = kind.type
     if kind.variants is not None:
-        variant = entry.get("kind") if hasattr(entry, "get") else None
+        if not isinstance(entry, Mapping):
+            raise EntryError(what, [Problem(f"expected a mapping of keys, got {entry!r}")])
+        variant = entry.get("kind")
         if variant not in kind.variants:
             hint = did_you_mean(str(variant), list(kind.variants))
             text = f"unknown kind of {kind.name} {variant!r}{hint}"
@@ -145,7 +148,7 @@ def read_item(kind: Kind, what: str, entry: Any, context: Context, hidden: dict[
     if isinstance(definition, type) and issubclass(definition, Described):
         return define(definition, what, entry, context, **hidden)
     try:
-        return define_as(kind.adapter, what, entry, context)
+        return define_as(kind.adapter, what, entry, context, kind.inner)
     except EntryError as error:
         raise EntryError(what, error.problems) from None
 
@@ -154,9 +157,8 @@ def _as_entry(item: Any) -> tuple[Any, dict[str, Any]]:
     """What a user would have given for an item, copied, and what is not the user's to give."""
     if not isinstance(item, Described):
         return item, {}
-    fields, values = type(item).model_fields, item.copied().__dict__
-    hidden = {name for name, field in fields.items() if field.exclude}
+    given, values = fields_of(type(item)), item.copied().__dict__
     return (
-        {name: value for name, value in values.items() if name not in hidden},
-        {name: values[name] for name in hidden - {"motion"}},
+        {name: value for name, value in values.items() if name in given},
+        {name: value for name, value in values.items() if name not in given and name != "motion"},
     )
