@@ -61,6 +61,13 @@ class ModelError(MooringError, ValueError):
     """A call that the robot as it stands cannot take: an unknown name, a name already taken."""
 
 
+class UnknownNameError(ModelError, KeyError):
+    """A name that no item has."""
+
+    def __str__(self) -> str:
+        return str(self.args[0])
+
+
 class UnsoundRobotError(MooringError):
     """The kinematic tree cannot be built; `mooring.check` says why in full."""
 

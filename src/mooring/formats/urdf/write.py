@@ -73,7 +73,7 @@ class _Writer:
         with write_whole(self.file) as stream:
             stream.write(etree.tostring(root, xml_declaration=True, encoding="utf-8"))
             stream.write(b"\n")
-        return self.losses
+        return list(dict.fromkeys(self.losses))
 
     def _link(self, root: etree._Element, name: str) -> None:
         link = self.robot.links[name]

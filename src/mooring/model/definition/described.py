@@ -77,7 +77,7 @@ class Described(BaseModel):
         Example:
             `robot.links["arm"].change(mass="12 kg", centre=(0, 0, 0.2), inertia=(1, 1, 0.2))`
         """
-        what = _called(type(self), getattr(self, "name", None))
+        what = self.called
         for name in fields:
             if name not in type(self).model_fields:
                 known = list(type(self).model_fields)
@@ -102,8 +102,7 @@ class Described(BaseModel):
         try:
             return type(self).model_validate({**said, **fields}, context=context)
         except ValidationError as error:
-            what = _called(type(self), said.get("name"))
-            raise EntryError(what, problems_of(type(self), error)) from None
+            raise EntryError(self.called, problems_of(type(self), error)) from None
 
     def copied(self) -> Self:
         """A copy that belongs to nobody."""
@@ -121,6 +120,15 @@ class Described(BaseModel):
         for inner in self.__dict__.values():
             if isinstance(inner, Described):
                 inner.belong_to(self)
+
+    @property
+    def called(self) -> str:
+        """What messages call it: by its name, or as part of what it is in."""
+        name = getattr(self, "name", None)
+        if name is None and isinstance(self.owner, Described):
+            inside = next(key for key, value in self.owner.__dict__.items() if value is self)
+            return f"{self.owner.called}: {inside}"
+        return _called(type(self), name)
 
     @property
     def owner(self) -> Any:

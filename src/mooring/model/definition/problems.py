@@ -23,7 +23,7 @@ class EntryError(ModelError):
             p if isinstance(p, Problem) else Problem(p[1], p[0]) for p in problems
         )
         self.what = what
-        super().__init__("\n".join(f"{what}: {_at(p.path)}{p.message}" for p in self.problems))
+        super().__init__("\n".join(f"{what}: {_said(problem)}" for problem in self.problems))
 
     def inside(self, *keys: str | int, what: str = "") -> EntryError:
         """The same problems, of something that holds the entry under these keys."""
@@ -134,5 +134,9 @@ def _is_key(key: object) -> bool:
     return not (isinstance(key, str) and ("[" in key or key in ("str", "float", "[key]")))
 
 
-def _at(path: Path) -> str:
-    return f"{'.'.join(str(key) for key in path)}: " if path else ""
+def _said(problem: Problem) -> str:
+    """A problem with the keys on the way to it, but for the last where the message names it."""
+    keys = [str(key) for key in problem.path]
+    if keys and problem.message.startswith((f"{keys[-1]} ", f"the {keys[-1]} ")):
+        keys.pop()
+    return ": ".join([*([".".join(keys)] if keys else []), problem.message])

@@ -6,11 +6,12 @@ from collections.abc import Mapping
 from fnmatch import fnmatchcase
 from typing import TYPE_CHECKING, Any
 
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import ModelError, Problem, did_you_mean
 from mooring.model.chain import Chain
 from mooring.model.compound_joint import COMPOUND_TYPES, CompoundJoint, freedoms
 from mooring.model.definition.context import Context
 from mooring.model.definition.problems import EntryError, define
+from mooring.model.definition.walking import fields_of
 from mooring.model.frame import LinkFrame
 from mooring.model.joint import Joint, Limits
 from mooring.model.link import Link
@@ -38,7 +39,11 @@ def add(robot: Robot, kind: Kind, name: Any, entry: Any, context: Context) -> No
 
 def add_joint(robot: Robot, name: str, type: str, entry: Mapping[str, Any]) -> None:
     """Add a joint whose limits may stand beside its other fields; see `Robot.add_joint`."""
-    beside = {key for key in Limits.model_fields if key != "motion"}
+    beside, own = fields_of(Limits), {**fields_of(Joint), **fields_of(CompoundJoint)}
+    for key in entry:
+        if key not in beside and key not in own:
+            text = f"unknown key {key!r}{did_you_mean(key, [*own, *beside])}"
+            raise EntryError(f"joint {name!r}", [Problem(text, (), "unknown-key")])
     said = {key: value for key, value in entry.items() if value is not None}
     limits = {key: said.pop(key) for key in list(said) if key in beside}
     if limits:

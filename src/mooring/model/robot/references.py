@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
+from dataclasses import replace
 from fnmatch import fnmatchcase
 from typing import TYPE_CHECKING, Any, NamedTuple
 
@@ -51,7 +52,8 @@ def references(robot: Robot, kind: Kind, key: Any, item: Any) -> Iterator[Refere
 
 def problems_of_item(robot: Robot, kind: Kind, key: Any, item: Any) -> Iterator[Problem]:
     """Names in an item that nothing has, and what else does not fit."""
-    found = [*problems_inside(robot, kind.key, key), *problems_inside(robot, kind.type, item)]
+    found = [replace(problem, path=()) for problem in problems_inside(robot, kind.key, key)]
+    found += problems_inside(robot, kind.type, item)
     yield from dict.fromkeys(found)
     if not found and isinstance(item, Described):
         yield from item.unfit(robot)

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, MutableMapping
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar, get_origin
 
-from mooring.errors import ModelError, Problem, did_you_mean
+from mooring.errors import ModelError, Problem, UnknownNameError, did_you_mean
 from mooring.model.definition.described import Described
 from mooring.model.definition.problems import EntryError, define, define_as
 from mooring.model.definition.walking import fields_of
@@ -35,7 +35,10 @@ class Section(MutableMapping[Any, Item]):
         self._items: dict[Any, Item] = {}
 
     def __getitem__(self, name: Any) -> Item:
-        return self._items[name]
+        try:
+            return self._items[name]
+        except KeyError:
+            raise self._unknown(name) from None
 
     def __iter__(self) -> Iterator[Any]:
         return iter(self._items)
@@ -53,7 +56,7 @@ class Section(MutableMapping[Any, Item]):
         kind, robot = self._kind, self._robot
         what = called(kind, name)
         key = self._key(name)
-        entry, hidden = _as_entry(item)
+        entry, hidden = _as_entry(kind, what, item)
         new: Any = read_item(kind, what, entry, robot.context, {**hidden, kind.key_field: key})
         before = self._items.get(key)
         robot.refuse_unfit_item(kind, key, new)
@@ -64,7 +67,7 @@ class Section(MutableMapping[Any, Item]):
 
     def __delitem__(self, name: Any) -> None:
         if name not in self._items:
-            raise KeyError(name)
+            raise self._unknown(name)
         self._robot.refuse_needed(self._kind, name)
         self.drop(name)
         self._robot.note_change()
@@ -108,11 +111,17 @@ class Section(MutableMapping[Any, Item]):
             raise ModelError(text)
 
     def _key(self, name: Any) -> Any:
-        if self._kind.own_names or isinstance(name, str):
+        if get_origin(self._kind.key) is not tuple:
             if not isinstance(name, str) or not name.strip():
                 raise ModelError(f"a {self._kind.name} needs a name, got {name!r}")
             return name
+        if not isinstance(name, tuple) or len(name) != 2 or len({*name}) < 2:
+            raise ModelError(f"an {self._kind.name} is of two different links, got {name!r}")
         return tuple(sorted(name))
+
+    def _unknown(self, name: Any) -> UnknownNameError:
+        hint = did_you_mean(str(name), [str(key) for key in self._items])
+        return UnknownNameError(f"no {self._kind.name} is called {name!r}{hint}")
 
 
 def called(kind: Kind, name: Any) -> str:
@@ -153,11 +162,14 @@ def read_item(kind: Kind, what: str, entry: Any, context: Context, hidden: dict[
         raise EntryError(what, error.problems) from None
 
 
-def _as_entry(item: Any) -> tuple[Any, dict[str, Any]]:
+def _as_entry(kind: Kind, what: str, item: Any) -> tuple[Any, dict[str, Any]]:
     """What a user would have given for an item, copied, and what is not the user's to give."""
     if not isinstance(item, Described):
         return item, {}
-    given, values = fields_of(type(item)), item.copied().__dict__
+    fitting = tuple((kind.variants or {}).values()) or kind.type
+    if not isinstance(item, fitting):
+        raise EntryError(what, [Problem(f"a {type(item).__name__} is no {kind.name}")])
+    given, values = fields_of(item.__class__), item.copied().__dict__
     return (
         {name: value for name, value in values.items() if name in given},
         {name: value for name, value in values.items() if name not in given and name != "motion"},
