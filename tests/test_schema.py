@@ -2,6 +2,8 @@
 
 import json
 import shutil
+import subprocess
+import sys
 import unittest
 
 import jsonschema
@@ -12,6 +14,7 @@ from mooring.checks.listing import listing
 from mooring.demo import DRUM_CART, LINE_TENDER, WALKER, WALKER_LEG
 from mooring.errors import InputError
 from mooring.formats.document.schema import schema_text
+from mooring.model.robot.keyword_types import keywords_text
 from tests.support import ROOT, folder_for
 
 FILE = ROOT / "docs" / "robot.schema.json"
@@ -27,6 +30,15 @@ class Schema(unittest.TestCase):
     def test_the_published_file_is_current(self) -> None:
         how = "python -m mooring.formats.document.schema docs/robot.schema.json"
         self.assertEqual(FILE.read_text(), schema_text(), f"make it anew: {how}")
+
+    def test_the_types_of_calls_are_current(self) -> None:
+        file = "src/mooring/model/robot/keywords.py"
+        how = f"python -m mooring.model.robot.keyword_types {file}"
+        made = subprocess.run(
+            [sys.executable, "-m", "ruff", "format", "--line-length=100", "-"],
+            input=keywords_text(), capture_output=True, text=True, check=True,
+        )  # fmt: skip
+        self.assertEqual((ROOT / file).read_text(), made.stdout, f"make it anew: {how}")
 
     def test_the_list_of_rules_is_current(self) -> None:
         how = "python -m mooring.checks.listing docs/checks.md"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, NoReturn, Self, TypeVar
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, ValidationError
@@ -201,8 +201,3 @@ def _called(kind: type, name: object) -> str:
         or "".join(f" {c.lower()}" if c.isupper() else c for c in kind.__name__).strip()
     )
     return word if name is None else f"{word} {name!r}"
-
-
-def given(fields: Mapping[str, Any]) -> dict[str, Any]:
-    """What was given, of fields that need not be."""
-    return {key: value for key, value in fields.items() if value is not None}

@@ -37,6 +37,11 @@ def add(robot: Robot, kind: Kind, name: Any, entry: Any, context: Context) -> No
     robot.note_change()
 
 
+def said(entry: Mapping[str, Any]) -> dict[str, Any]:
+    """What was said in a call; None says nothing."""
+    return {key: value for key, value in entry.items() if value is not None}
+
+
 def add_joint(robot: Robot, name: str, type: str, entry: Mapping[str, Any]) -> None:
     """Add a joint whose limits may stand beside its other fields; see `Robot.add_joint`."""
     beside, own = fields_of(Limits), {**fields_of(Joint), **fields_of(CompoundJoint)}
@@ -44,15 +49,15 @@ def add_joint(robot: Robot, name: str, type: str, entry: Mapping[str, Any]) -> N
         if key not in beside and key not in own:
             text = f"unknown key {key!r}{did_you_mean(key, [*own, *beside])}"
             raise EntryError(f"joint {name!r}", [Problem(text, (), "unknown-key")])
-    said = {key: value for key, value in entry.items() if value is not None}
-    limits = {key: said.pop(key) for key in list(said) if key in beside}
+    own_fields = dict(entry)
+    limits = {key: own_fields.pop(key) for key in entry if key in beside}
     if limits:
-        if "limits" in said:
+        if "limits" in own_fields:
             raise EntryError(
                 f"joint {name!r}", [(("limits",), f"give either limits or {', '.join(limits)}")]
             )
-        said["limits"] = limits
-    robot.add("joint", name, {"type": type, **said})
+        own_fields["limits"] = limits
+    robot.add("joint", name, {"type": type, **own_fields})
 
 
 def _add_compound(robot: Robot, name: str, entry: dict[str, Any], context: Context) -> None:
@@ -86,8 +91,7 @@ def _add_compound(robot: Robot, name: str, entry: dict[str, Any], context: Conte
 def add_chain(robot: Robot, name: str, entry: Mapping[str, Any], context: Context) -> None:
     """Add the joints of a table; see `Robot.add_chain`."""
     what = f"chain {name!r}"
-    said = {key: value for key, value in entry.items() if value is not None}
-    chain = define(Chain, what, said, context, name=name)
+    chain = define(Chain, what, entry, context, name=name)
     if chain.base not in robot.links:
         hint = did_you_mean(chain.base, list(robot.links))
         raise EntryError(what, [(("base",), f"no link is called {chain.base!r}{hint}")])

@@ -6,14 +6,16 @@ import pathlib
 import weakref
 from collections.abc import Callable, Mapping, Sequence
 from os import PathLike
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Any, Literal, TypeVar, Unpack
 
 from mooring import outlet
 from mooring.cad import Assembly, Part
 from mooring.errors import ModelError, Place, did_you_mean
 from mooring.geometry import Array
-from mooring.model.closure import Closure
+from mooring.model.chain import TableRow
+from mooring.model.closure import Closure, ClosureKind
 from mooring.model.collision.table import collision_table
+from mooring.model.compound_joint import CompoundType
 from mooring.model.coupling import Coupling
 from mooring.model.definition.context import Context
 from mooring.model.definition.described import Described
@@ -21,6 +23,7 @@ from mooring.model.definition.problems import EntryError
 from mooring.model.frame import LinkFrame
 from mooring.model.inertia import Inertia
 from mooring.model.joint import Joint
+from mooring.model.joint_kinds import JointType
 from mooring.model.judging import CheckSettings
 from mooring.model.link import Link
 from mooring.model.material import Material
@@ -29,7 +32,19 @@ from mooring.model.motor import Motor
 from mooring.model.placement import Where
 from mooring.model.registry import KINDS, Kind, kind_called
 from mooring.model.robot import adding, combining, editing
+from mooring.model.robot.adding import said
 from mooring.model.robot.head import Base, RobotHead
+from mooring.model.robot.keywords import (
+    ChainKeywords,
+    ClosureKeywords,
+    CouplingKeywords,
+    FrameKeywords,
+    JointKeywords,
+    LinkKeywords,
+    MaterialKeywords,
+    MotorKeywords,
+    SpringKeywords,
+)
 from mooring.model.robot.references import Item, dependents, problems_of_item
 from mooring.model.robot.section import Section, called, read_item
 from mooring.model.sensor import Sensor
@@ -183,7 +198,9 @@ class Robot:
         """
         adding.add(self, kind_called(kind), name, entry, context or self.context)
 
-    def add_link(self, name: str, *, cad: Assembly | None = None, **entry: Any) -> None:
+    def add_link(
+        self, name: str, *, cad: Assembly | None = None, **entry: Unpack[LinkKeywords]
+    ) -> None:
         """Add a link.
 
         Args:
@@ -197,18 +214,28 @@ class Robot:
         Example:
             `robot.add_link("arm", parts=assembly.pick("arm_*"), material="steel", collision="box")`
         """
-        self.add("link", name, entry)
+        self.add("link", name, said(entry))
         if cad is not None and cad not in self.assemblies:
             self.assemblies.append(cad)
 
-    def add_joint(self, name: str, type: str, **entry: Any) -> None:
+    def add_joint(
+        self,
+        name: str,
+        type: JointType | CompoundType,
+        *,
+        parent: str,
+        child: str,
+        **entry: Unpack[JointKeywords],
+    ) -> None:
         """Add a joint.
 
         Args:
             name: a new name.
-            type: `"fixed"`, `"revolute"`, `"continuous"`, `"prismatic"` or `"floating"`.
+            type: `"fixed"`, `"revolute"`, `"continuous"`, `"prismatic"` or `"floating"`; or
+                `"cylindrical"`, `"universal"`, `"spherical"`, `"planar"`, as for `add`.
+            parent, child: names of links, which may be added later.
             entry: the fields of `Joint`; those of its `Limits` (lower, upper, velocity, effort,
-                soft) may stand beside them. The links parent and child may be added later. `at`
+                soft) may stand beside them, as may those of `CompoundJoint`. `at`
                 takes an axis or a frame of the CAD such as `assembly.bore("column", "mast")`, or a
                 placement; with an axis from the CAD, `axis` may be left out, or tell which way is
                 positive.
@@ -220,16 +247,27 @@ class Robot:
             `robot.add_joint("luff", "revolute", parent="mast", child="boom", axis="-y",
             lower=0, upper="60 deg")`
         """
-        adding.add_joint(self, name, type, entry)
+        adding.add_joint(self, name, type, {"parent": parent, "child": child, **said(entry)})
 
-    def add_chain(self, name: str, **entry: Any) -> None:
+    def add_chain(
+        self,
+        name: str,
+        *,
+        base: str,
+        convention: Literal["standard", "modified", "screws"],
+        rows: Sequence[Mapping[str, Any] | TableRow],
+        **entry: Unpack[ChainKeywords],
+    ) -> None:
         """Add the joints of an arm from a table of its dimensions.
 
         Links of the names in the table that are there already are used; others are added empty.
 
         Args:
             name: of the chain; joints, links and its end are named after it.
-            entry: the fields of `Chain`: base, convention, rows, ...
+            base: the link it begins on.
+            convention: what the table means, see `Chain`.
+            rows: a joint each, with the fields of `TableRow`.
+            entry: the other fields of `Chain`.
 
         Raises:
             ModelError: a name is taken, the base is unknown, or a value is wrong.
@@ -238,9 +276,10 @@ class Robot:
             `robot.add_chain("arm", base="post", convention="standard",
             rows=[{"d": "300 mm", "alpha": "90 deg"}, {"a": "250 mm"}])`
         """
-        adding.add_chain(self, name, entry, self.context)
+        whole = {"base": base, "convention": convention, "rows": rows, **said(entry)}
+        adding.add_chain(self, name, whole, self.context)
 
-    def add_coupling(self, joint: str, **entry: Any) -> None:
+    def add_coupling(self, joint: str, *, follows: str, **entry: Unpack[CouplingKeywords]) -> None:
         """Make a joint follow another; entries are the fields of `Coupling`.
 
         Raises:
@@ -249,15 +288,23 @@ class Robot:
         Example:
             `robot.add_coupling("right_jaw", follows="left_jaw", ratio=-1)`
         """
-        self.add("coupling", joint, entry)
+        self.add("coupling", joint, {"follows": follows, **said(entry)})
 
-    def add_closure(self, name: str, kind: str, **entry: Any) -> None:
+    def add_closure(
+        self,
+        name: str,
+        kind: ClosureKind,
+        *,
+        between: Sequence[str],
+        **entry: Unpack[ClosureKeywords],
+    ) -> None:
         """Close a loop between two links that meet at a place in the neutral posture.
 
         Args:
             name: a new name.
             kind: `"ball"`, `"hinge"`, `"slide"` or `"weld"`.
-            entry: the fields of `Closure`; `at` as for `add_joint`.
+            between: the two links.
+            entry: the other fields of `Closure`; `at` as for `add_joint`.
 
         Raises:
             ModelError: the name is taken, a link is unknown or a value is wrong.
@@ -265,9 +312,11 @@ class Robot:
         Example:
             `robot.add_closure("pin", "hinge", between=("rod", "boom"), at=(0.2, 0, 0), axis="y")`
         """
-        self.add("closure", name, {"kind": kind, **entry})
+        self.add("closure", name, {"kind": kind, "between": between, **said(entry)})
 
-    def add_spring(self, name: str, **entry: Any) -> None:
+    def add_spring(
+        self, name: str, *, between: Sequence[str], **entry: Unpack[SpringKeywords]
+    ) -> None:
         """Put a spring and damper between two frames; entries are the fields of `Spring`.
 
         Raises:
@@ -276,9 +325,9 @@ class Robot:
         Example:
             `robot.add_spring("rope", between=("eye", "ring"), stiffness="4 kN/m")`
         """
-        self.add("spring", name, entry)
+        self.add("spring", name, {"between": between, **said(entry)})
 
-    def add_motor(self, name: str, *, joint: str, **entry: Any) -> None:
+    def add_motor(self, name: str, *, joint: str, **entry: Unpack[MotorKeywords]) -> None:
         """Drive a joint towards a target; entries are the fields of `Motor`.
 
         Raises:
@@ -287,9 +336,9 @@ class Robot:
         Example:
             `robot.add_motor("drive", joint="slew", p="9 kN*m/rad", d="900 N*m*s/rad")`
         """
-        self.add("motor", name, {"joint": joint, **entry})
+        self.add("motor", name, {"joint": joint, **said(entry)})
 
-    def add_frame(self, name: str, *, link: str, **entry: Any) -> None:
+    def add_frame(self, name: str, *, link: str, **entry: Unpack[FrameKeywords]) -> None:
         """Fix a frame to a link; entries are the fields of `LinkFrame`.
 
         Raises:
@@ -298,7 +347,7 @@ class Robot:
         Example:
             `robot.add_frame("grip", link="clamp", at=(0, 0, "140 mm"), role="tool")`
         """
-        self.add("frame", name, {"link": link, **entry})
+        self.add("frame", name, {"link": link, **said(entry)})
 
     def add_sensor(self, name: str, kind: str, **entry: Any) -> None:
         """Add a sensor.
@@ -338,12 +387,15 @@ class Robot:
         """
         self.add("motion", name, steps)
 
-    def add_material(self, name: str, **entry: Any) -> None:
+    def add_material(
+        self, name: str, *, density: float | str, **entry: Unpack[MaterialKeywords]
+    ) -> None:
         """Add a material, or give a name of the built-in table another density.
 
         Args:
             name: a new name.
-            entry: the fields of `Material`.
+            density: of what is made of it.
+            entry: the other fields of `Material`.
 
         Raises:
             ModelError: the name is taken, or a value is not what it should be.
@@ -351,7 +403,7 @@ class Robot:
         Example:
             `robot.add_material("paint", density="7850 kg/m^3", color="#3f6f8f")`
         """
-        self.add("material", name, entry)
+        self.add("material", name, {"density": density, **said(entry)})
 
     def set_collision(self, pattern: str, collision: Any) -> None:
         """Say what all links of a pattern collide with that nothing was said of yet.

@@ -1,0 +1,113 @@
+"""The types of what may be said of items in calls, made from their definitions.
+
+`python -m mooring.model.robot.keyword_types src/mooring/model/robot/keywords.py` writes them, so
+that editors complete `robot.add_joint(...)` and type checkers find a keyword that is misspelt.
+"""
+
+from __future__ import annotations
+
+import sys
+import types
+from pathlib import Path
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
+
+from mooring.files import write_text
+from mooring.model.chain import Chain
+from mooring.model.closure import Closure
+from mooring.model.collision import Collision
+from mooring.model.compound_joint import CompoundJoint
+from mooring.model.coupling import Coupling
+from mooring.model.definition.described import Described
+from mooring.model.definition.markers import Geometric, JointQuantity, Quantity
+from mooring.model.definition.walking import fields_of
+from mooring.model.frame import LinkFrame
+from mooring.model.joint import Joint, Limits
+from mooring.model.link import Link, Parts, Shapes
+from mooring.model.material import Material
+from mooring.model.motor import Motor
+from mooring.model.spring import Spring
+
+_CALLS: dict[str, tuple[tuple[type, ...], tuple[str, ...]]] = {
+    "LinkKeywords": ((Link,), ()),
+    "JointKeywords": ((Joint, Limits, CompoundJoint), ("type", "parent", "child")),
+    "ChainKeywords": ((Chain,), ("base", "convention", "rows")),
+    "CouplingKeywords": ((Coupling,), ("follows",)),
+    "ClosureKeywords": ((Closure,), ("kind", "between")),
+    "SpringKeywords": ((Spring,), ("between",)),
+    "MotorKeywords": ((Motor,), ("joint",)),
+    "FrameKeywords": ((LinkFrame,), ("link",)),
+    "MaterialKeywords": ((Material,), ("density",)),
+}
+"""Definitions whose fields a call takes, and those of them that it takes by itself."""
+_SPECIAL = {
+    Parts: "Sequence[Part]",
+    Shapes: "Sequence[PlacedShape | Mapping[str, Any]]",
+    Collision: "CollisionWords | Sequence[CollisionWords]",
+}
+_HEAD = '''"""What may be said of items in calls; made by `mooring.model.robot.keyword_types`."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any, Literal, TypedDict
+
+from mooring.cad import Part
+from mooring.model.collision import CollisionWords
+from mooring.model.definition.described import Described
+from mooring.model.placement import Where
+from mooring.model.shapes import PlacedShape
+
+Number = float | str
+"""In SI, or with its unit."""
+Entry = Mapping[str, Any]
+"""The fields of a definition that stands inside another."""
+'''
+
+
+def keywords_text() -> str:
+    """The module as it is written to its file."""
+    lines = [_HEAD]
+    for name, (definitions, apart) in _CALLS.items():
+        fields = {
+            key: hint for kind in reversed(definitions) for key, hint in fields_of(kind).items()
+        }
+        lines += ["", f"class {name}(TypedDict, total=False):"]
+        lines += [f"    {key}: {_text(hint)}" for key, hint in fields.items() if key not in apart]
+        lines += [""]
+    return "\n".join(lines).rstrip() + "\n"
+
+
+def _text(hint: Any) -> str:
+    """The type of what a call takes for a field."""
+    if hint is None or hint is type(None):
+        return "None"
+    origin, args = get_origin(hint), get_args(hint)
+    special = next((text for kind, text in _SPECIAL.items() if kind is hint), None)
+    if special is not None:
+        return special
+    if origin is Annotated:
+        for marker in args[1:]:
+            if (
+                isinstance(marker, Geometric)
+                and marker.what != "moments"
+                and marker.what != "point"
+            ):
+                return "Where" if marker.what == "placement" else "str | Sequence[float]"
+            if isinstance(marker, Quantity | JointQuantity):
+                return "Number" if args[0] is float else "Sequence[Number]"
+        return _text(args[0])
+    if origin in (Union, types.UnionType):
+        return " | ".join(dict.fromkeys(_text(choice) for choice in args))
+    if origin is Literal:
+        return f"Literal[{', '.join(map(repr, args))}]"
+    if origin is tuple:
+        return f"Sequence[{' | '.join(dict.fromkeys(_text(a) for a in args if a is not Ellipsis))}]"
+    if origin is dict:
+        return f"Mapping[{_text(args[0])}, {_text(args[1])}]"
+    if isinstance(hint, type) and issubclass(hint, Described):
+        return "Entry | Described"
+    return "Any" if hint is Any else str(hint.__name__)
+
+
+if __name__ == "__main__":
+    write_text(Path(sys.argv[1]), keywords_text())

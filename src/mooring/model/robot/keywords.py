@@ -1,0 +1,107 @@
+"""What may be said of items in calls; made by `mooring.model.robot.keyword_types`."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any, Literal, TypedDict
+
+from mooring.cad import Part
+from mooring.model.collision import CollisionWords
+from mooring.model.definition.described import Described
+from mooring.model.placement import Where
+from mooring.model.shapes import PlacedShape
+
+Number = float | str
+"""In SI, or with its unit."""
+Entry = Mapping[str, Any]
+"""The fields of a definition that stands inside another."""
+
+
+class LinkKeywords(TypedDict, total=False):
+    parts: Sequence[Part]
+    material: str | None
+    density: Number | None
+    part_materials: Mapping[str, str]
+    points: Sequence[Entry | Described]
+    assumed: bool
+    mass: Number | None
+    centre: Sequence[Number] | None
+    inertia: Sequence[Number] | None
+    visuals: Sequence[PlacedShape | Mapping[str, Any]]
+    carrier: bool
+    surface: str | None
+    collision: CollisionWords | Sequence[CollisionWords] | None
+
+
+class JointKeywords(TypedDict, total=False):
+    at: Where
+    axis: str | Sequence[float]
+    second_axis: str | Sequence[float] | None
+    slide: Entry | Described | None
+    turn: Entry | Described | None
+    first: Entry | Described | None
+    second: Entry | Described | None
+    yaw: Entry | Described | None
+    pitch: Entry | Described | None
+    roll: Entry | Described | None
+    along_x: Entry | Described | None
+    along_y: Entry | Described | None
+    lower: Number | None
+    upper: Number | None
+    velocity: Number | None
+    effort: Number | None
+    soft: Entry | Described | None
+    limits: Entry | Described
+    damping: Number
+    friction: Number
+    stiffness: Number
+    rest: Number
+    rotor_inertia: Number
+    calibration: Entry | Described | None
+
+
+class ChainKeywords(TypedDict, total=False):
+    at: Where
+    end: Where
+    frame: str | None
+
+
+class CouplingKeywords(TypedDict, total=False):
+    ratio: float
+    offset: Number
+
+
+class ClosureKeywords(TypedDict, total=False):
+    at: Where
+    axis: str | Sequence[float]
+
+
+class SpringKeywords(TypedDict, total=False):
+    stiffness: Number
+    damping: Number
+    rest_length: Number | None
+
+
+class MotorKeywords(TypedDict, total=False):
+    mode: Literal["position", "velocity", "effort", "motion"]
+    p: Number | None
+    i: Number | None
+    d: Number | None
+    gear_ratio: float
+    rotor_inertia: Number
+    torque: Number | None
+    feed_forward: Literal["none", "gravity"]
+    at_limit: Literal["hold", "trip"]
+
+
+class FrameKeywords(TypedDict, total=False):
+    role: Literal["plain", "tool", "mount", "sensor"]
+    at: Where
+
+
+class MaterialKeywords(TypedDict, total=False):
+    color: str | None
+    friction: float
+    restitution: float
+    rolling_friction: Number
+    spinning_friction: Number
