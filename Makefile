@@ -1,9 +1,11 @@
 # make demo   the whole job on the demo machine, into mooring-demo/
 # make test   style, types, import contracts and all tests
-# make lint   the first three of these alone
+# make lint   the first three of these alone, and that of the C++ code
+# make wheel  a file to install where nothing can be compiled, into dist/
 # make lock   pin the newest versions of everything into requirements.lock
 #
-# Needs Python 3.11 or newer, and apt where the machine lacks Python's venv module.
+# Needs Python 3.11 or newer, and apt where the machine lacks Python's venv module or headers, or a
+# C++ compiler.
 
 PYTHON ?= $(shell command -v python3.11 || command -v python3)
 VENV := .venv
@@ -13,21 +15,26 @@ READY := $(VENV)/.ready
 # The page is tested in Debian's browser.
 BROWSER := $(VENV)/.browser
 
-.PHONY: demo test lint lock bench clean
+# The compiled core is built anew when its sources change.
+NATIVE := $(VENV)/.native
+SOURCES := CMakeLists.txt $(shell find native -name "*.cpp" -o -name "*.h")
 
-demo: $(READY)
+.PHONY: demo test lint lock bench wheel clean
+
+demo: $(NATIVE)
 	$(BIN)/mooring demo -o mooring-demo
 
-test: lint $(BROWSER)
+test: lint $(BROWSER) $(NATIVE)
 	$(BIN)/python -m tests
 
-lint: $(READY)
+lint: $(NATIVE)
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-logo
+	$(BIN)/clang-format --dry-run --Werror $(filter native/%,$(SOURCES))
 
-bench: $(READY)
+bench: $(NATIVE)
 	$(BIN)/python -m benchmarks
 
 $(READY): requirements.lock pyproject.toml
@@ -36,11 +43,22 @@ $(READY): requirements.lock pyproject.toml
 	$(PYTHON) -m venv $(VENV) || { apt-get update && apt-get install -y python3-venv && \
 		$(PYTHON) -m venv --clear $(VENV); }
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@# Open CASCADE's binding is linked against these, which a bare machine may lack.
 	@$(BIN)/python -c 'import OCP.STEPCAFControl' 2>/dev/null || \
 		{ apt-get update && apt-get install -y libgl1 libx11-6 libexpat1; }
 	touch $(READY)
+
+$(NATIVE): $(READY) $(SOURCES)
+	@command -v c++ >/dev/null || { apt-get update && apt-get install -y g++; }
+	@$(BIN)/python -c 'import pathlib, sysconfig as s; \
+		raise SystemExit(not pathlib.Path(s.get_path("include"), "Python.h").exists())' || \
+		{ apt-get update && apt-get install -y python3-dev; }
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	touch $(NATIVE)
+
+wheel: $(NATIVE)
+	$(BIN)/python -m pip wheel --quiet --disable-pip-version-check --no-deps --no-build-isolation \
+		--wheel-dir dist .
 
 $(BROWSER): $(READY)
 	command -v chromedriver >/dev/null && command -v chromium >/dev/null || \
@@ -54,4 +72,4 @@ lock: $(READY)
 	sed -i '/^mooring-robotics/d' requirements.lock
 
 clean:
-	rm -rf $(VENV) build src/*.egg-info mooring-demo
+	rm -rf $(VENV) build dist src/mooring/_native.*.so mooring-demo

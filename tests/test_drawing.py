@@ -1,16 +1,18 @@
 """Pictures: what is drawn is where geometry says it is."""
 
 import unittest
+from unittest.mock import patch
 
 import numpy as np
 from PIL import Image
 
 from mooring import Robot, picture
+from mooring._native.drawing import rasterise
 from mooring.drawing.camera import looking_at
 from mooring.drawing.layers import LAYERS
 from mooring.drawing.pieces import Layer, Piece
 from mooring.drawing.plots import save_plots
-from mooring.drawing.render import FAR, render
+from mooring.drawing.render import FAR, LevelGround, render
 from mooring.errors import InputError, ModelError
 from mooring.geometry import placement
 from mooring.model import Box, Capsule, Cylinder, Sphere
@@ -74,6 +76,33 @@ class Renderer(unittest.TestCase):
                 SIZE[1] - at[:, 1].max(),
             ]
             self.assertLess(min(margins), 0.12 * max(SIZE))
+
+    def test_any_number_of_threads_makes_the_same_picture(self) -> None:
+        pieces = [Piece(ball(0.4), placement((k, 0.3 * k, 0.2)), "#3f6f8f", layer)
+                  for k, layer in enumerate((Layer.SOLID, Layer.GLASS, Layer.ON_TOP))]  # fmt: skip
+        camera = looking_at(np.concatenate([p.vertices for p in pieces]), "corner", 1.6)
+        made = []
+        for threads in (1, 2, 5):
+            with patch("mooring.drawing.render._THREADS", threads):
+                made.append(render(pieces, camera, SIZE, LevelGround(-0.5, 0.5)))
+        for other in made[1:]:
+            np.testing.assert_array_equal(made[0], other)
+
+    def test_the_compiled_renderer_refuses_what_it_cannot_read(self) -> None:
+        depth, owner = np.zeros((4, 4), np.float32), np.zeros((4, 4), np.int32)
+        corners = np.array([[0.0, 0, 1], [3, 0, 1], [0, 3, 1]])
+        rasterise(corners, np.array([[0, 1, 2]]), 0, depth, owner)
+        self.assertEqual((owner[0, 0], owner[3, 3]), (0, -1))
+        for faces, out, error in (
+            (np.array([[0, 1, 3]]), depth, IndexError),
+            (np.array([[0, 1, -1]]), depth, IndexError),
+            (np.array([[0, 1]]), depth, ValueError),
+            (np.array([[0, 1, 2]]), np.zeros((9, 9), np.float32), ValueError),
+            (np.array([[0, 1, 2]]), depth.astype(float), TypeError),
+            (np.array([[0, 1, 2]]), np.zeros((8, 8), np.float32)[::2, ::2], TypeError),
+        ):
+            with self.assertRaises(error):
+                rasterise(corners, faces, 0, out, owner)
 
     def test_meshes_of_shapes_have_the_volume_of_the_shapes(self) -> None:
         for shape in (Box((1, 2, 3)), Sphere(0.7), Cylinder(0.3, 2), Capsule(0.3, 1)):

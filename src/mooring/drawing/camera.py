@@ -35,10 +35,7 @@ def triple(vector: ArrayLike) -> Triple:
 
 
 class Eye(NamedTuple):
-    """A camera for kernels.
-
-    Tuples, not arrays: Numba counts references to every array it passes on, for each pixel.
-    """
+    """A camera for the compiled renderer."""
 
     position: Triple
     right: Triple

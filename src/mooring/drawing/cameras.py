@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from mooring._native.drawing import rasterise
 from mooring.cad import Mesh
 from mooring.drawing.camera import Camera
 from mooring.drawing.cutting import kept_part
-from mooring.drawing.kernels.raster import rasterise
 from mooring.drawing.pieces import Piece
 from mooring.drawing.render import FAR, LevelGround, render
 from mooring.drawing.runs.instant import land, shapes_of_links

@@ -8,9 +8,8 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
+from mooring._native.drawing import corner_normals
 from mooring.cad import Mesh
-from mooring.compiling import compiles
-from mooring.drawing.kernels.normals import corner_normals
 from mooring.drawing.palette import rgb
 from mooring.geometry import Array, apply
 
@@ -61,7 +60,6 @@ class Piece:
         return _normals[self.mesh] @ self.place[:3, :3].T
 
 
-@compiles("the renderer")
 def smooth_normals(mesh: Mesh) -> Array:
     """Normals at the corners of the triangles that stop at creases of 35 deg, (m, 3, 3)."""
     normals = np.empty((len(mesh.faces), 3, 3))

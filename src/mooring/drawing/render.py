@@ -2,19 +2,15 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Sequence
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from mooring.compiling import compiles
+from mooring._native.drawing import draw_picture, rasterise
 from mooring.drawing.camera import Camera, Triple, triple
-from mooring.drawing.kernels.raster import rasterise
-from mooring.drawing.kernels.shade import backdrop, draw_edges, lay_over, shade, shrink
 from mooring.drawing.palette import LIGHT, Theme, rgb
 from mooring.drawing.pieces import Layer, Piece
 from mooring.geometry import Array
@@ -25,7 +21,6 @@ _SHADOW_CELLS = 1536
 _LIGHT = np.array([0.35, -0.50, 0.79])
 _GLASS = 0.45
 _THREADS = 2
-_BAND = 40
 FAR = 1e4
 """Parallel views measure nearness from here [m]."""
 
@@ -33,7 +28,7 @@ Image = NDArray[np.uint8]
 
 
 class Shadow(NamedTuple):
-    """What the light sees, for kernels."""
+    """What the light sees, for the compiled renderer."""
 
     light: Triple
     right: Triple
@@ -47,7 +42,7 @@ class Shadow(NamedTuple):
 
 
 class SeenGround(NamedTuple):
-    """The ground, for kernels."""
+    """The ground, for the compiled renderer."""
 
     shown: bool
     height: float
@@ -77,7 +72,6 @@ class _Triangles(NamedTuple):
     piece: Indices
 
 
-@compiles("the renderer")
 def render(
     pieces: Sequence[Piece],
     camera: Camera,
@@ -103,110 +97,30 @@ def render(
     on_top = _flatten([p for p in pieces if p.layer is Layer.ON_TOP])
     everything = np.concatenate([solid.vertices, glass.vertices, on_top.vertices])
     shadow = _shadow(solid if len(solid.faces) else glass, everything, ground)
-    view = _View(camera, width, height, shadow, _seen_ground(everything, ground, theme), theme)
-    layers = [
-        _Prepared(triangles, camera.project(triangles.vertices, width, height, FAR))
-        for triangles in (solid, glass, on_top)
-    ]
     image = np.empty((size[1], size[0], 3), dtype=np.uint8)
-    local = threading.local()
-
-    def draw(first: int) -> None:
-        # Memory is touched once and used for band after band: fresh memory is slow to get.
-        if not hasattr(local, "bands"):
-            local.bands = _Band.of(width), _Band.of(width)
-        _draw_band(view, layers, local.bands, first, image[first : first + _BAND])
-
-    with ThreadPoolExecutor(_THREADS) as pool:
-        list(pool.map(draw, range(0, size[1], _BAND)))
+    solid_, glass_, on_top_ = (
+        _Layer(
+            camera.project(triangles.vertices, width, height, FAR),
+            triangles.faces, triangles.normals, triangles.color, triangles.piece,
+        )
+        for triangles in (solid, glass, on_top)
+    )  # fmt: skip
+    draw_picture(
+        solid_, glass_, on_top_, camera.arrays(width, height, FAR), shadow,
+        _seen_ground(everything, ground, theme), rgb(theme.edge), _GLASS, _OVERSAMPLING, _THREADS,
+        image,
+    )  # fmt: skip
     return image
 
 
-class _Prepared(NamedTuple):
-    """Triangles, and where their vertices are on the picture."""
+class _Layer(NamedTuple):
+    """Triangles, and where their vertices are on the picture, for the compiled renderer."""
 
-    triangles: _Triangles
     screen: Array
-
-
-class _View:
-    """What stays the same from band to band."""
-
-    def __init__(
-        self,
-        camera: Camera,
-        width: int,
-        height: int,
-        shadow: Shadow,
-        ground: SeenGround,
-        theme: Theme,
-    ) -> None:
-        self.eye = camera.arrays(width, height, FAR)
-        self.shadow = shadow
-        self.unshaded = shadow._replace(depth=np.zeros_like(shadow.depth))
-        self.ground = ground
-        self.ink = rgb(theme.edge)
-
-
-class _Band(NamedTuple):
-    """Buffers for a band of rows and one more block of rows on both sides, for the edges."""
-
-    depth: NDArray[np.float32]
-    owner: NDArray[np.int32]
-    color: NDArray[np.float32]
-    normal: NDArray[np.float32]
-
-    @staticmethod
-    def of(width: int) -> _Band:
-        rows = (_BAND + 2) * _OVERSAMPLING
-        return _Band(
-            np.zeros((rows, width), dtype=np.float32),
-            np.zeros((rows, width), dtype=np.int32),
-            np.zeros((rows, width, 3), dtype=np.float32),
-            np.zeros((rows, width, 3), dtype=np.float32),
-        )
-
-
-def _draw_band(
-    view: _View, layers: Sequence[_Prepared], bands: tuple[_Band, _Band], first: int, out: Image
-) -> None:
-    """All layers of the rows of the finished image that `out` stands for."""
-    below, over = bands
-    solid, glass, on_top = layers
-    top = (first - 1) * _OVERSAMPLING
-    _draw_layer(view, solid, view.shadow, below, top, with_backdrop=True)
-    if len(glass.triangles.faces):
-        _draw_layer(view, glass, view.unshaded, over, top)
-        lay_over(below.color, below.depth, over.color, over.depth, over.owner, _GLASS, 0.9)
-    if len(on_top.triangles.faces):
-        _draw_layer(view, on_top, view.unshaded, over, top)
-        below.depth[:] = 0
-        lay_over(below.color, below.depth, over.color, over.depth, over.owner, 1.0, 0.0)
-    shrink(below.color, _OVERSAMPLING, _OVERSAMPLING, out)
-
-
-def _draw_layer(
-    view: _View,
-    layer: _Prepared,
-    shadow: Shadow,
-    band: _Band,
-    top: int,
-    with_backdrop: bool = False,
-) -> None:
-    triangles, screen = layer
-    rasterise(screen, triangles.faces, top, band.depth, band.owner)
-    shade(
-        screen, triangles.faces, triangles.normals, triangles.color, band.depth, band.owner,
-        view.eye, shadow, top, band.color, band.normal,
-    )  # fmt: skip
-    if with_backdrop:
-        backdrop(
-            view.eye, shadow, view.ground, band.depth, band.owner, _OVERSAMPLING, top, band.color
-        )
-    draw_edges(
-        triangles.piece, band.depth, band.owner, band.normal, view.eye.perspective, view.ink,
-        band.color,
-    )  # fmt: skip
+    faces: Indices
+    normals: Array
+    colors: Array
+    pieces: Indices
 
 
 def _flatten(pieces: Sequence[Piece]) -> _Triangles:

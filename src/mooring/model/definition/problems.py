@@ -137,6 +137,6 @@ def _is_key(key: object) -> bool:
 def _said(problem: Problem) -> str:
     """A problem with the keys on the way to it, but for the last where the message names it."""
     keys = [str(key) for key in problem.path]
-    if keys and problem.message.startswith((f"{keys[-1]} ", f"the {keys[-1]} ")):
+    if keys and problem.message.startswith(f"{keys[-1]} "):
         keys.pop()
     return ": ".join([*([".".join(keys)] if keys else []), problem.message])

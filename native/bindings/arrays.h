@@ -1,0 +1,41 @@
+// NumPy's arrays as they come in: C order, checked by nanobind.
+#pragma once
+
+#include <nanobind/nanobind.h>
+#include <nanobind/ndarray.h>
+
+#include "geometry/views.h"
+
+namespace mooring::bindings {
+
+namespace nb = nanobind;
+
+template <typename T, int N>
+using Array = nb::ndarray<T, nb::ndim<N>, nb::c_contig, nb::device::cpu>;
+
+template <typename T>
+Grid<T> grid(const Array<T, 2>& array) {
+    return {array.data(), static_cast<Index>(array.shape(0)), static_cast<Index>(array.shape(1))};
+}
+
+template <typename T>
+Pixels<T> pixels(const Array<T, 3>& array) {
+    if (array.shape(2) != 3) {
+        throw nb::value_error("expected an array (rows, columns, 3)");
+    }
+    return {array.data(), static_cast<Index>(array.shape(0)), static_cast<Index>(array.shape(1))};
+}
+
+template <typename T>
+Triples<T> triples(const Array<T, 2>& array) {
+    if (array.shape(1) != 3) {
+        throw nb::value_error("expected an array (count, 3)");
+    }
+    return {array.data(), static_cast<Index>(array.shape(0))};
+}
+
+inline Vec3 vec_of(nb::handle triple) {
+    return {nb::cast<double>(triple[0]), nb::cast<double>(triple[1]), nb::cast<double>(triple[2])};
+}
+
+}  // namespace mooring::bindings

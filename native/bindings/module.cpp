@@ -1,0 +1,14 @@
+// The extension module `mooring._native`: a submodule for each room that has compiled code.
+#include <nanobind/nanobind.h>
+
+namespace mooring::bindings {
+
+void bind_drawing(nanobind::module_& module);
+
+}  // namespace mooring::bindings
+
+NB_MODULE(_native, module) {
+    module.doc() = "The compiled core of Mooring.";
+    auto drawing = module.def_submodule("drawing", "The renderer.");
+    mooring::bindings::bind_drawing(drawing);
+}
