@@ -72,4 +72,4 @@ lock: $(READY)
 	sed -i '/^mooring-robotics/d' requirements.lock
 
 clean:
-	rm -rf $(VENV) build dist src/mooring/_native.*.so mooring-demo
+	rm -rf $(VENV) build dist mooring-demo
