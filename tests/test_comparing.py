@@ -29,7 +29,7 @@ class Changes(unittest.TestCase):
             ("type: continuous", "type: revolute", ["joint 'rotator': type continuous -> revolute"]),
             ("damping: 120 N*m*s/rad", "damping: 0.2 kN*m*s/rad", ["joint 'slew': damping 120 N*m*s/rad -> 200 N*m*s/rad"]),
             ("ratio: -1", "ratio: -0.9", ["coupling of 'starboard_jaw_hinge': ratio -1 -> -0.9"]),
-            ("p: 4000 kN/m", "p: 4001 kN/m", ["motor 'luff_cylinder': p 4000000 N/m -> 4001000 N/m"]),
+            ("p: 4000 kN/m", "p: 4001 kN/m", ["motor 'luff_cylinder': p 4000 kN/m -> 4001 kN/m"]),
             ("  wrist_drive:", "  wrist_motor:", ["motor 'wrist_drive' is gone", "motor 'wrist_motor' is new"]),
             ("kind: hinge", "kind: ball", ["closure 'rod_pin': kind hinge -> ball"]),
             ("luff: 50 deg, wrist", "luff: 49 deg, wrist", ["posture 'stowed': luff 50 deg -> 49 deg"]),

@@ -15,6 +15,8 @@ _SHOWN: dict[str, tuple[tuple[str, float], ...]] = {
     "angular velocity": (("deg/s", math.pi / 180),),
     "force": (("kN", 1e3), ("N", 1.0)),
     "torque": (("kN*m", 1e3), ("N*m", 1.0)),
+    "linear stiffness": (("kN/m", 1e3), ("N/m", 1.0)),
+    "angular stiffness": (("kN*m/rad", 1e3), ("N*m/rad", 1.0)),
     "volume": (("m^3", 1.0), ("dm^3", 1e-3), ("cm^3", 1e-6)),
     "time": (("s", 1.0), ("ms", 1e-3)),
     "energy": (("kJ", 1e3), ("J", 1.0)),
