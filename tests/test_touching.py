@@ -9,7 +9,6 @@ from mooring.cad import Assembly
 from mooring.cad.hierarchy import Boxes
 from mooring.cad.mesh import Mesh
 from mooring.cad.part import Geometry, Part
-from mooring.cad.touching.kernels.triangles import closest
 from mooring.demo import LINE_TENDER
 from mooring.geometry import placement, rotation_from_rpy
 from mooring.model.shapes.bodies import ball, box
@@ -30,7 +29,7 @@ class Gaps(unittest.TestCase):
         for _ in range(40):
             one, other = random.normal(size=(2, 3, 3))
             other += random.normal(size=3) * 2
-            found = closest(one[None], 0.0, *Boxes(other[None]).arrays)
+            found = Boxes(other[None]).closest(one[None])
             a, b = weights[:2000] @ one, weights[2000:] @ other
             sampled = np.sqrt(((a[:, None] - b[None]) ** 2).sum(axis=2).min())
             self.assertLessEqual(found, sampled + 1e-12)

@@ -3,12 +3,15 @@
 
 namespace mooring::bindings {
 
+void bind_cad(nanobind::module_& module);
 void bind_drawing(nanobind::module_& module);
 
 }  // namespace mooring::bindings
 
 NB_MODULE(_native, module) {
     module.doc() = "The compiled core of Mooring.";
+    auto cad = module.def_submodule("cad", "Searches among triangles.");
+    mooring::bindings::bind_cad(cad);
     auto drawing = module.def_submodule("drawing", "The renderer.");
     mooring::bindings::bind_drawing(drawing);
 }

@@ -5,10 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from mooring.cad.hierarchy.kernels.build import build
-from mooring.cad.hierarchy.kernels.nearest import nearest
-from mooring.cad.hierarchy.kernels.rays import first_hits
-from mooring.compiling import compiles
+from mooring._native import cad as native
 from mooring.geometry import Array
 
 
@@ -17,30 +14,16 @@ class Boxes:
 
     Args:
         triangles: (m, 3, 3) [m], at least one.
-
-    Attributes:
-        arrays: for kernels: the triangles leaf by leaf, and the boxes as `build` made them.
     """
 
-    @compiles("the search among triangles")
     def __init__(self, triangles: Array) -> None:
-        triangles = np.ascontiguousarray(triangles, dtype=float)
-        most = 2 * len(triangles)
-        low, high = np.empty((most, 3)), np.empty((most, 3))
-        below, first, count = (np.zeros(most, dtype=np.int64) for _ in range(3))
-        order = np.empty(len(triangles), dtype=np.int64)
-        used = build(triangles, low, high, below, first, count, order)
-        self._order = order
-        self.arrays = (
-            np.ascontiguousarray(triangles[order]),
-            *(np.ascontiguousarray(array[:used]) for array in (low, high, below, first, count)),
-        )
+        self._tree = native.Boxes(np.ascontiguousarray(triangles, dtype=float))
 
     def nearest(self, points: Array) -> tuple[Array, NDArray[np.int64]]:
         """From points (n, 3) to the nearest triangle: distances (n,) [m], and which it is (n,)."""
         out, which = np.empty(len(points)), np.empty(len(points), dtype=np.int64)
-        nearest(np.ascontiguousarray(points, dtype=float), *self.arrays, out, which)
-        return out, self._order[which]
+        self._tree.nearest(np.ascontiguousarray(points, dtype=float), out, which)
+        return out, which
 
     def distances(self, points: Array) -> Array:
         """From points (n, 3) to the nearest triangle, (n,) [m]."""
@@ -57,11 +40,35 @@ class Boxes:
             (n,) in lengths of the directions; infinite where nothing is met.
         """
         out = np.empty(len(origins))
-        first_hits(
+        self._tree.first_hits(
             np.ascontiguousarray(origins, dtype=float),
             np.ascontiguousarray(directions, dtype=float),
             float(far),
-            *self.arrays,
             out,
         )
         return out
+
+    def closest(self, triangles: Array, enough: float = 0.0) -> float:
+        """The smallest distance of other triangles (k, 3, 3) to these [m]; 0 if they cross.
+
+        Args:
+            triangles: the others.
+            enough: any distance of so much or less will do [m].
+        """
+        return self._tree.closest(np.ascontiguousarray(triangles, dtype=float), enough)
+
+    def facing(self, triangles: Array, tolerance: float, cosine: float) -> NDArray[np.bool_]:
+        """Which of other triangles (k, 3, 3) lie flat against one of these, (k,).
+
+        The normals are opposite within an angle, the planes no farther apart than the tolerance,
+        and seen along the normal the triangles overlap.
+
+        Args:
+            triangles: the others.
+            tolerance: [m].
+            cosine: of the angle.
+        """
+        marked = np.zeros(len(triangles), dtype=np.bool_)
+        others = np.ascontiguousarray(triangles, dtype=float)
+        self._tree.facing(others, tolerance, cosine, marked)
+        return marked

@@ -12,7 +12,6 @@ from mooring.cad.part import Part
 from mooring.cad.proposing.grouping import Between, Groups, group_parts
 from mooring.cad.proposing.proposal import Kind, Proposal, ProposedJoint, ProposedLink
 from mooring.cad.solid import sum_of_solids
-from mooring.compiling import compiles
 from mooring.geometry import Array, frame_along
 from mooring.units import show
 
@@ -24,7 +23,6 @@ _HUB = 3
 """Neighbours from which on a group is thought to be the body that limbs or wheels are joined to."""
 
 
-@compiles("the search for joints")
 def propose(assembly: Assembly, tolerance: float = 5e-4) -> Proposal:
     """Propose links and joints.
 

@@ -12,8 +12,6 @@ from scipy.sparse.csgraph import connected_components
 from mooring import announcing
 from mooring.cad.part import Part
 from mooring.cad.touching.inside import inside
-from mooring.cad.touching.kernels.triangles import closest
-from mooring.compiling import compiles
 from mooring.geometry import Array
 
 
@@ -32,7 +30,6 @@ class Contact:
     gap: float
 
 
-@compiles("the search for touching parts")
 def contacts_of(parts: Sequence[Part], tolerance: float) -> list[Contact]:
     """The pairs of parts no farther apart than a tolerance [m], in the parts' order.
 
@@ -83,7 +80,7 @@ def _gap(one: Part, other: Part, bounds: Array, others: Array, tolerance: float)
     low = np.maximum(bounds[0], others[0]) - tolerance
     high = np.minimum(bounds[1], others[1]) + tolerance
     first = triangles_within(one, low, high)
-    gap = float(closest(first, 0.0, *other.boxes.arrays)) if len(first) else np.inf
+    gap = other.boxes.closest(first) if len(first) else np.inf
     if gap > tolerance and (_holds(one, other) or _holds(other, one)):
         return 0.0
     return gap

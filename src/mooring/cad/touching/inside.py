@@ -5,12 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from mooring.cad.touching.kernels.crossings import crossings
-from mooring.compiling import compiles
+from mooring._native.cad import crossings
 from mooring.geometry import Array
 
 
-@compiles("the search for what is inside")
 def inside(triangles: Array, points: Array) -> NDArray[np.bool_]:
     """Whether points (n, 3) are inside closed triangles (m, 3, 3), by counting walls, (n,)."""
     result = np.zeros(len(points), dtype=bool)

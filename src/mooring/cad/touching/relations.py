@@ -12,8 +12,6 @@ from mooring.cad.part import Part
 from mooring.cad.places.axis import Axis, with_usual_sign
 from mooring.cad.surfaces import FULL_ENOUGH, CylindricalFace, PlanarFace, coaxial
 from mooring.cad.touching.contacts import triangles_within
-from mooring.cad.touching.kernels.facing import facing_triangles
-from mooring.compiling import compiles
 from mooring.errors import ModelError
 from mooring.geometry import Array
 
@@ -85,7 +83,6 @@ def relation_of(one: Part, other: Part, tolerance: float) -> Relation:
     return Relation("flat", None, normals, min(area, _lying_against(other, one, tolerance)[1]))
 
 
-@compiles("the search for slides")
 def shared_slide(first: Sequence[Part], second: Sequence[Part], tolerance: float) -> Axis:
     """The direction in which faces of two groups of parts slide along each other.
 
@@ -206,9 +203,7 @@ def _lying_against(one: Part, other: Part, tolerance: float) -> tuple[Array, flo
     first = triangles_within(one, low, high)
     if not len(first):
         return np.zeros((0, 3)), 0.0
-    marked = np.zeros(len(first), dtype=np.bool_)
-    facing_triangles(first, tolerance, _COSINE, marked, *other.boxes.arrays)
-    against = first[marked]
+    against = first[other.boxes.facing(first, tolerance, _COSINE)]
     cross = np.cross(against[:, 1] - against[:, 0], against[:, 2] - against[:, 0])
     lengths = np.linalg.norm(cross, axis=1)
     return cross / lengths[:, None], float(lengths.sum()) / 2
