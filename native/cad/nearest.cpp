@@ -9,10 +9,13 @@ namespace {
 
 // Squared distance to a box; 0 inside.
 double to_box(Vec3 p, const Box& box) {
-    const double dx = std::max({box.low[0] - p.x, p.x - box.high[0], 0.0});
-    const double dy = std::max({box.low[1] - p.y, p.y - box.high[1], 0.0});
-    const double dz = std::max({box.low[2] - p.z, p.z - box.high[2], 0.0});
-    return dx * dx + dy * dy + dz * dz;
+    const double at[3] = {p.x, p.y, p.z};
+    double total = 0.0;
+    for (int k = 0; k < 3; ++k) {
+        const double gap = std::max(std::max(box.low[k] - at[k], at[k] - box.high[k]), 0.0);
+        total += gap * gap;
+    }
+    return total;
 }
 
 // Squared distance to a triangle (Ericson, Real-Time Collision Detection, 2005, 5.1.5).
