@@ -62,7 +62,7 @@ def chosen_parts(rule: CollisionRule, parts: tuple[Part, ...]) -> tuple[Part, ..
     return tuple(p for p in parts if any(p.matches(pattern) for pattern in rule.parts))
 
 
-@lru_cache(maxsize=256)
+@lru_cache(maxsize=4096)
 def fit(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
     """Collision shapes for parts, in CAD coordinates.
 
