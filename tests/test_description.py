@@ -416,6 +416,20 @@ class NothingIsStale(unittest.TestCase):
                 if name not in ("material", "set_collision", "deleted", "section", "soft"):
                     self.assertNotEqual(before, after)
 
+    def test_an_item_that_somebody_holds_stays_the_robots(self) -> None:
+        robot = sample()
+        joint, limits = robot.joints["turn"], robot.joints["turn"].limits
+        robot.rename("link", "arm", "boom")
+        robot.remove("motor", "screw")
+        robot.rename("joint", "turn", "yaw")
+        joint.damping = 7
+        limits.upper = 0.7
+        self.assertIs(robot.joints["yaw"], joint)
+        self.assertEqual((robot.tree().joints.damping[0], robot.tree().joints.upper[0]), (7, 0.7))
+        joint.limits = {"lower": -0.2, "upper": 0.2}
+        limits.upper = 9  # of nobody any more
+        self.assertEqual(robot.tree().joints.upper[0], 0.2)
+
     def test_a_tree_is_compiled_once_for_as_long_as_nothing_changes(self) -> None:
         robot = sample()
         tree = robot.tree()

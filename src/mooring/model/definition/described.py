@@ -86,8 +86,11 @@ class Described(BaseModel):
         new = self.with_fields(None if owner is None else owner.context, **fields)
         if owner is not None:
             owner.refuse_unfit(self, new)
+        before = [inner for inner in self.__dict__.values() if isinstance(inner, Described)]
         self.__dict__.update(new.__dict__)
         self.__pydantic_fields_set__.update(fields)
+        for inner in before:
+            inner.belong_to(None)
         self.belong_to(owner)
         if owner is not None:
             owner.note_change()

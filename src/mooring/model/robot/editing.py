@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
 from mooring.errors import ModelError, did_you_mean
+from mooring.model.definition.described import Described
 from mooring.model.definition.walking import rebuilt
 from mooring.model.registry import BY_SECTION, KINDS, kind_called
 from mooring.model.robot.references import (
@@ -41,17 +42,24 @@ def rename_all(robot: Robot, rename: Rename) -> None:
     """Give items other names; every reference follows."""
     change = renamed_inside(robot, rename)
     renamed = {
-        kind.name: dict(
-            renamed_item(robot, kind, key, item, rename)
+        kind.name: [
+            (item, *renamed_item(robot, kind, key, item, rename))
             for key, item in robot.section(kind.name).items()
-        )
+        ]
         for kind in KINDS.values()
     }
     heads = [(head, rebuilt(type(head), head, change)) for head in robot.heads()]
     robot.places = {_renamed_place(path, rename): place for path, place in robot.places.items()}
     robot.missing_meshes = [(rename("link", name), file) for name, file in robot.missing_meshes]
-    for kind, items in renamed.items():
-        robot.section(kind).replace_all(items)
+    for kind in KINDS.values():
+        items = {}
+        for item, key, new in renamed[kind.name]:
+            items[key] = new
+            if isinstance(item, Described):
+                # It stays the one that somebody may hold.
+                item.__dict__.update({**new.__dict__, kind.key_field: key})
+                items[key] = item
+        robot.section(kind.name).replace_all(items)
     for head, new in heads:
         head.__dict__.update(new.__dict__)
         head.belong_to(head.owner)
@@ -87,7 +95,9 @@ def drop_items(robot: Robot, gone: set[Item]) -> None:
         items = robot.section(kind.name)
         for key, item in list(items.items()):
             new = item if (kind.name, key) in gone else rebuilt(kind.type, item, change)
-            if new is not item:
+            if new is not item and isinstance(item, Described):
+                item.__dict__.update(new.__dict__)
+            elif new is not item:
                 items.put(key, new)
     for head in robot.heads():
         head.__dict__.update(rebuilt(type(head), head, change).__dict__)

@@ -156,7 +156,7 @@ def _split(robot: Robot, coordinate: str) -> tuple[str, str, str]:
 
 
 def renamed_item(robot: Robot, kind: Kind, key: Any, item: Any, rename: Rename) -> Item:
-    """An item with other names in it: its new key, and itself."""
+    """An item with other names in it: its new key, and what it would be."""
     change = renamed_inside(robot, rename)
     new_key: Any
     if kind.own_names:
@@ -164,11 +164,7 @@ def renamed_item(robot: Robot, kind: Kind, key: Any, item: Any, rename: Rename) 
     else:
         new_key = rebuilt(kind.key, key, change)
         new_key = tuple(sorted(new_key)) if isinstance(new_key, tuple) else new_key
-    new = rebuilt(kind.type, item, change)
-    if isinstance(new, Described):
-        new = new.copied() if new is item else new
-        new.__dict__[kind.key_field] = new_key
-    return new_key, new
+    return new_key, rebuilt(kind.type, item, change)
 
 
 def matching(robot: Robot, kind: str, pattern: str) -> list[str]:
