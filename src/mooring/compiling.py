@@ -43,15 +43,6 @@ def kernel(function: Callable[..., Any]) -> Any:
     return _compile(function, {"no_cpython_wrapper": True, "no_cfunc_wrapper": True})
 
 
-def inlined(function: Callable[..., Any]) -> Any:
-    """Compile a kernel into those that call it.
-
-    At every call of a kernel of its own, references to the arrays in its arguments are counted,
-    which for what is called for each pixel costs more than the work.
-    """
-    return _compile(function, {"inline": "always"})
-
-
 def _compile(function: Callable[..., Any], options: dict[str, Any]) -> Any:
     options = {"error_model": "numpy", "nogil": True, **options}
     folder = kernel_cache()

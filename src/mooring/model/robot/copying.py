@@ -1,4 +1,4 @@
-"""Robots made from others: copied, renamed, freed from their CAD, mirrored."""
+"""Robots made from others: copied, freed from their CAD, mirrored."""
 
 from __future__ import annotations
 
@@ -10,16 +10,14 @@ from mooring.model.definition.markers import Geometric
 from mooring.model.definition.walking import DESCEND, rebuilt
 from mooring.model.placement import Placement
 from mooring.model.registry import KINDS
-from mooring.model.robot.editing import rename_all
-from mooring.model.robot.references import Rename
 
 if TYPE_CHECKING:
     from mooring.model.robot.robot import Robot
 
 
-def copied(robot: Robot, name: str | None = None) -> Robot:
+def copied(robot: Robot) -> Robot:
     """A robot of its own with equal items; CAD parts are shared."""
-    result = type(robot)(name or robot.name)
+    result = type(robot)(robot.name)
     result.base, result.checks = robot.base, robot.checks.copied()
     for kind in KINDS.values():
         result.section(kind.name).replace_all(
@@ -34,18 +32,6 @@ def copied(robot: Robot, name: str | None = None) -> Robot:
     result.notes = list(robot.notes)
     result.missing_meshes = list(robot.missing_meshes)
     result.note_change()
-    return result
-
-
-def renamed(robot: Robot, rename: Rename) -> Robot:
-    """A robot with other names; every reference follows.
-
-    Args:
-        robot: stays as it is.
-        rename: from a kind and an old name to the new.
-    """
-    result = copied(robot)
-    rename_all(result, rename)
     return result
 
 
