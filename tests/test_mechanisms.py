@@ -8,6 +8,7 @@ from scipy.spatial.transform import Rotation
 from mooring import Robot, kinematics
 from mooring.errors import ModelError, RunError
 from mooring.geometry import Array
+from mooring.tree import Tree
 from tests.support import line_tender, random_robot
 from tests.test_loops import CRANK, ROD, slider_crank
 
@@ -160,11 +161,9 @@ class Points(unittest.TestCase):
         v, a = random.normal(size=(2, len(tree.freedoms)))
         return tree, q, v, a
 
-    def after(self, tree: object, q: Array, v: Array, a: Array, t: float) -> tuple[Array, Array]:
+    def after(self, tree: Tree, q: Array, v: Array, a: Array, t: float) -> tuple[Array, Array]:
         """The state a little later, to third order in the time."""
-        from mooring.kinematics.kernels.closing import moved
-
-        return moved(tree.arrays, q, v + a * t / 2, t), v + a * t
+        return tree.moved(q, v + a * t / 2, t), v + a * t
 
     def test_rates_and_accelerations_are_derivatives(self) -> None:
         h = 1e-5

@@ -5,6 +5,9 @@ namespace mooring::bindings {
 
 void bind_cad(nanobind::module_& module);
 void bind_drawing(nanobind::module_& module);
+void bind_dynamics(nanobind::module_& module);
+void bind_kinematics(nanobind::module_& module);
+void bind_tree(nanobind::module_& module);
 
 }  // namespace mooring::bindings
 
@@ -14,4 +17,10 @@ NB_MODULE(_native, module) {
     mooring::bindings::bind_cad(cad);
     auto drawing = module.def_submodule("drawing", "The renderer.");
     mooring::bindings::bind_drawing(drawing);
+    auto tree = module.def_submodule("tree", "The kinematic tree.");
+    mooring::bindings::bind_tree(tree);
+    auto kinematics = module.def_submodule("kinematics", "Poses, loops, overlaps.");
+    mooring::bindings::bind_kinematics(kinematics);
+    auto dynamics = module.def_submodule("dynamics", "Mass and motion.");
+    mooring::bindings::bind_dynamics(dynamics);
 }

@@ -5,22 +5,21 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
-from mooring.dynamics.kernels.forward import batch_forward_dynamics
+from mooring._native import dynamics as kernels
+from mooring._native.tree import finite
+from mooring.dynamics.gravity import DOWNWARDS, pull
 from mooring.errors import UnsoundRobotError
 from mooring.geometry import Array
-from mooring.standard import STANDARD_GRAVITY
 from mooring.tree import Tree
 from mooring.tree.batches import matching_rows
 
 
-@compiles("forward dynamics")
 def forward_dynamics(
     tree: Tree,
     q: ArrayLike,
     v: ArrayLike,
     tau: ArrayLike,
-    gravity: ArrayLike = (0.0, 0.0, -STANDARD_GRAVITY),
+    gravity: ArrayLike = DOWNWARDS,
 ) -> Array:
     """The joint accelerations under given efforts, by articulated bodies (Featherstone 2008, 7.3).
 
@@ -50,11 +49,10 @@ def forward_dynamics(
         >>> forward_dynamics(robot.tree(), [0.0], [0.0], [108.0665]).round(4).tolist()
         [1.0]
     """
-    (positions, velocities, efforts), shape = matching_rows(tree, q=q, v=v, tau=tau)
+    (positions, velocities, efforts), _ = matching_rows(tree, q=q, v=v, tau=tau)
     a = np.empty_like(velocities)
-    pull = np.ascontiguousarray(gravity, dtype=float)
-    batch_forward_dynamics(tree.arrays, positions, velocities, efforts, pull, a)
-    if not np.isfinite(a).all():
+    kernels.forward_dynamics(tree.native, positions, velocities, efforts, pull(gravity), a)
+    if not finite(a):
         raise UnsoundRobotError(
             "the accelerations are not finite: a joint moves nothing that has mass"
             + (
@@ -63,4 +61,4 @@ def forward_dynamics(
                 else ""
             )
         )
-    return a.reshape(*shape, len(tree.freedoms))
+    return a

@@ -5,21 +5,19 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
-from mooring.dynamics.kernels.bodies import batch_inverse_dynamics
+from mooring._native import dynamics as kernels
+from mooring.dynamics.gravity import DOWNWARDS, pull
 from mooring.geometry import Array
-from mooring.standard import STANDARD_GRAVITY
 from mooring.tree import Tree
 from mooring.tree.batches import matching_rows
 
 
-@compiles("inverse dynamics")
 def inverse_dynamics(
     tree: Tree,
     q: ArrayLike,
     v: ArrayLike,
     a: ArrayLike,
-    gravity: ArrayLike = (0.0, 0.0, -STANDARD_GRAVITY),
+    gravity: ArrayLike = DOWNWARDS,
 ) -> Array:
     """The joint efforts of a motion, by recursive Newton-Euler (Featherstone 2008, section 5.3).
 
@@ -46,8 +44,7 @@ def inverse_dynamics(
         >>> inverse_dynamics(robot.tree(), [0.0], [0.0], [1.0]).round(4).tolist()
         [108.0665]
     """
-    (positions, velocities, accelerations), shape = matching_rows(tree, q=q, v=v, a=a)
-    tau = np.zeros_like(velocities)
-    pull = np.ascontiguousarray(gravity, dtype=float)
-    batch_inverse_dynamics(tree.arrays, positions, velocities, accelerations, pull, tau)
-    return tau.reshape(*shape, len(tree.freedoms))
+    (positions, velocities, accelerations), _ = matching_rows(tree, q=q, v=v, a=a)
+    tau = np.empty_like(velocities)
+    kernels.inverse_dynamics(tree.native, positions, velocities, accelerations, pull(gravity), tau)
+    return tau

@@ -5,16 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
-from mooring.dynamics.kernels.bodies import batch_mass_matrix
+from mooring._native import dynamics as kernels
+from mooring.dynamics.gravity import DOWNWARDS, pull
 from mooring.geometry import Array
 from mooring.kinematics import link_poses
-from mooring.standard import STANDARD_GRAVITY
 from mooring.tree import Tree
 from mooring.tree.batches import matching_rows, rows
 
 
-@compiles("the mass matrix")
 def mass_matrix(tree: Tree, q: ArrayLike) -> Array:
     """The joint-space mass matrix, by composite rigid bodies (Featherstone 2008, section 6.2).
 
@@ -41,25 +39,21 @@ def mass_matrix(tree: Tree, q: ArrayLike) -> Array:
     """
     states, shape = rows(tree, "q", q)
     count = len(tree.freedoms)
-    matrices = np.empty((len(states), count, count))
-    batch_mass_matrix(tree.arrays, states, matrices)
-    return matrices.reshape(*shape, count, count)
+    matrices = np.empty((*shape, count, count))
+    kernels.mass_matrix(tree.native, states, matrices)
+    return matrices
 
 
 def kinetic_energy(tree: Tree, q: ArrayLike, v: ArrayLike) -> Array:
     """Kinetic energy (...) [J] for positions (..., n) and velocities (..., m)."""
-    (positions, velocities), shape = matching_rows(tree, q=q, v=v)
+    (positions, velocities), _ = matching_rows(tree, q=q, v=v)
     matrices = mass_matrix(tree, positions)
-    energies = 0.5 * np.einsum("bi,bij,bj->b", velocities, matrices, velocities)
-    return np.asarray(energies.reshape(shape))
+    return np.asarray(0.5 * np.einsum("...i,...ij,...j->...", velocities, matrices, velocities))
 
 
-def potential_energy(
-    tree: Tree, q: ArrayLike, gravity: ArrayLike = (0.0, 0.0, -STANDARD_GRAVITY)
-) -> Array:
+def potential_energy(tree: Tree, q: ArrayLike, gravity: ArrayLike = DOWNWARDS) -> Array:
     """Potential energy (...) [J] in a uniform gravity (3,) [m/s^2]; zero at the world's origin."""
     poses = link_poses(tree, q)
     centres = np.einsum("...lij,lj->...li", poses[..., :3, :3], tree.arrays.centre)
     centres = centres + poses[..., :3, 3]
-    pull = np.asarray(gravity, dtype=float)
-    return np.asarray(-np.einsum("l,...li,i->...", tree.arrays.mass, centres, pull))
+    return np.asarray(-np.einsum("l,...li,i->...", tree.arrays.mass, centres, pull(gravity)))

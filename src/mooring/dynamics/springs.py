@@ -5,14 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
-from mooring.dynamics.kernels.springs import batch_spring_efforts
+from mooring._native import dynamics as kernels
 from mooring.geometry import Array
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 
 
-@compiles("springs")
 def spring_efforts(tree: Tree, q: ArrayLike) -> Array:
     """The efforts of all springs, of joints and between frames, on the robot at rest.
 
@@ -27,6 +25,6 @@ def spring_efforts(tree: Tree, q: ArrayLike) -> Array:
         InputError: q has another length than the coordinates, or is not finite.
     """
     states, shape = rows(tree, "q", q)
-    tau = np.zeros((len(states), len(tree.freedoms)))
-    batch_spring_efforts(tree.arrays, tree.joints, tree.springs, states, tau)
-    return tau.reshape(*shape, len(tree.freedoms))
+    tau = np.empty((*shape, len(tree.freedoms)))
+    kernels.spring_efforts(tree.native, states, tau)
+    return tau

@@ -5,15 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
+from mooring._native import kinematics as kernels
 from mooring.geometry import Array
-from mooring.kinematics.kernels.poses import batch_jacobian
 from mooring.kinematics.on_links import point_on
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 
 
-@compiles("Jacobians")
 def jacobian(tree: Tree, q: ArrayLike, frame: str, point: ArrayLike = (0.0, 0.0, 0.0)) -> Array:
     """The geometric Jacobian of a point fixed to a link or frame.
 
@@ -43,7 +41,7 @@ def jacobian(tree: Tree, q: ArrayLike, frame: str, point: ArrayLike = (0.0, 0.0,
         [0.0, 0.0, 1.0, 0.0, 2.0, 0.0]
     """
     states, shape = rows(tree, "q", q)
-    jacobians = np.empty((len(states), 6, len(tree.freedoms)))
+    jacobians = np.empty((*shape, 6, len(tree.freedoms)))
     body, where = point_on(tree, frame, point)
-    batch_jacobian(tree.arrays, states, body, where, jacobians)
-    return jacobians.reshape(*shape, 6, len(tree.freedoms))
+    kernels.jacobian(tree.native, states, body, where, jacobians)
+    return jacobians

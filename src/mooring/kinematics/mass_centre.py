@@ -5,10 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
+from mooring._native import kinematics as kernels
 from mooring.errors import UnsoundRobotError
 from mooring.geometry import Array
-from mooring.kinematics.kernels.motion import batch_mass_centre
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 
@@ -35,12 +34,11 @@ def centre_of_mass_jacobian(tree: Tree, q: ArrayLike) -> Array:
     return _both(tree, q)[1]
 
 
-@compiles("the centre of mass")
 def _both(tree: Tree, q: ArrayLike) -> tuple[Array, Array]:
     if tree.arrays.mass.sum() <= 0:
         raise UnsoundRobotError("no link has mass, so there is no centre of mass")
     states, shape = rows(tree, "q", q)
-    centres = np.empty((len(states), 3))
-    jacobians = np.empty((len(states), 3, len(tree.freedoms)))
-    batch_mass_centre(tree.arrays, states, centres, jacobians)
-    return centres.reshape(*shape, 3), jacobians.reshape(*shape, 3, len(tree.freedoms))
+    centres = np.empty((*shape, 3))
+    jacobians = np.empty((*shape, 3, len(tree.freedoms)))
+    kernels.mass_centre(tree.native, states, centres, jacobians)
+    return centres, jacobians

@@ -5,10 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
+from mooring._native import kinematics as kernels
 from mooring.geometry import Array
 from mooring.kinematics.jacobian import jacobian
-from mooring.kinematics.kernels.motion import batch_jacobian_rate
 from mooring.kinematics.on_links import point_on
 from mooring.tree import Tree
 from mooring.tree.batches import matching_rows
@@ -16,7 +15,6 @@ from mooring.tree.batches import matching_rows
 _ORIGIN = (0.0, 0.0, 0.0)
 
 
-@compiles("rates of Jacobians")
 def jacobian_rate(
     tree: Tree, q: ArrayLike, v: ArrayLike, frame: str, point: ArrayLike = _ORIGIN
 ) -> Array:
@@ -38,9 +36,9 @@ def jacobian_rate(
     """
     (positions, velocities), shape = matching_rows(tree, q=q, v=v)
     body, where = point_on(tree, frame, point)
-    rates = np.empty((len(positions), 6, len(tree.freedoms)))
-    batch_jacobian_rate(tree.arrays, positions, velocities, body, where, rates)
-    return rates.reshape(*shape, 6, len(tree.freedoms))
+    rates = np.empty((*shape, 6, len(tree.freedoms)))
+    kernels.jacobian_rate(tree.native, positions, velocities, body, where, rates)
+    return rates
 
 
 def velocity(
@@ -57,9 +55,9 @@ def velocity(
     Raises:
         ModelError, InputError: as `jacobian_rate`.
     """
-    (positions, velocities), shape = matching_rows(tree, q=q, v=v)
+    (positions, velocities), _ = matching_rows(tree, q=q, v=v)
     moves = jacobian(tree, positions, frame, point)
-    return np.asarray(np.einsum("bij,bj->bi", moves, velocities).reshape(*shape, 6))
+    return np.asarray(np.einsum("...ij,...j->...i", moves, velocities))
 
 
 def acceleration(
@@ -77,8 +75,8 @@ def acceleration(
     Raises:
         ModelError, InputError: as `jacobian_rate`.
     """
-    (positions, velocities, rates), shape = matching_rows(tree, q=q, v=v, a=a)
+    (positions, velocities, rates), _ = matching_rows(tree, q=q, v=v, a=a)
     moves = jacobian(tree, positions, frame, point)
     changes = jacobian_rate(tree, positions, velocities, frame, point)
-    total = np.einsum("bij,bj->bi", moves, rates) + np.einsum("bij,bj->bi", changes, velocities)
-    return np.asarray(total.reshape(*shape, 6))
+    total = np.einsum("...ij,...j->...i", moves, rates)
+    return np.asarray(total + np.einsum("...ij,...j->...i", changes, velocities))

@@ -5,14 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
+from mooring._native import kinematics as kernels
 from mooring.geometry import Array
-from mooring.kinematics.kernels.poses import batch_poses
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 
 
-@compiles("link poses")
 def link_poses(tree: Tree, q: ArrayLike) -> Array:
     """World poses of all links.
 
@@ -34,9 +32,9 @@ def link_poses(tree: Tree, q: ArrayLike) -> Array:
         [0.0, 0.0, 2.3]
     """
     states, shape = rows(tree, "q", q)
-    poses = np.empty((len(states), len(tree.links), 4, 4))
-    batch_poses(tree.arrays, states, poses)
-    return poses.reshape(*shape, len(tree.links), 4, 4)
+    poses = np.empty((*shape, len(tree.links), 4, 4))
+    kernels.link_poses(tree.native, states, poses)
+    return poses
 
 
 def frame_poses(tree: Tree, q: ArrayLike) -> dict[str, Array]:

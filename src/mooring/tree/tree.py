@@ -8,6 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
+from mooring import _native
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.tree.arrays import (
@@ -53,6 +54,11 @@ class Tree:
     without_mass: tuple[str, ...]
 
     @cached_property
+    def native(self) -> _native.tree.Tree:
+        """The same for the compiled core, which keeps a copy of the arrays."""
+        return _native.tree.Tree(self.arrays, self.loops, self.joints, self.springs)
+
+    @cached_property
     def _link_numbers(self) -> dict[str, int]:
         return {name: number for number, name in enumerate(self.links)}
 
@@ -70,6 +76,15 @@ class Tree:
         floats = self.arrays.kind == FLOATING
         q[self.arrays.coordinate[floats] + 6] = 1.0
         return q
+
+    def moved(self, q: Array, v: Array, time: float = 1.0) -> Array:
+        """Where velocities v (m,), kept for a time [s], lead from q (n,); a copy.
+
+        What floats goes along a straight line and turns about a fixed axis.
+        """
+        there = np.array(q, dtype=float)
+        self.native.move(there, np.ascontiguousarray(v, dtype=float), time)
+        return there
 
     def link(self, name: str) -> int:
         """The row of a link.

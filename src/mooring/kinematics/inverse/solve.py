@@ -8,12 +8,11 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
+from mooring._native import kinematics as kernels
 from mooring.errors import ModelError, RunError
 from mooring.geometry import Array, placement
 from mooring.kinematics.configuration import configuration
 from mooring.kinematics.inverse.solution import IkSolution
-from mooring.kinematics.kernels.inverse import solve
 from mooring.kinematics.loops import LOOP_TOLERANCE, loop_freedoms
 from mooring.kinematics.on_links import place_on
 from mooring.kinematics.poses import link_poses
@@ -23,6 +22,8 @@ from mooring.tree.arrays import FLOATING, Indices
 
 Target = ArrayLike | Placement | Mapping[str, object]
 _AT_LIMIT = 1e-6
+_MOST_STEPS = 80
+"""From one start."""
 
 
 class Task(NamedTuple):
@@ -116,17 +117,11 @@ def solve_ik(
         body, np.ascontiguousarray(on_body), goal, effective, chosen, tree.joints.lower,
         tree.joints.upper, float(tolerance[0]), float(tolerance[1]), LOOP_TOLERANCE,
     )  # fmt: skip
-    q, report = first.copy(), np.zeros(3)
-    _solve(tree, task, first, starts, seed, nearest, q, report)
-    return _solution(tree, task, frame, q, bool(report[0]), int(report[1]))
-
-
-@compiles("inverse kinematics")
-def _solve(
-    tree: Tree, task: Task, near: Array, starts: int, seed: int, nearest: bool, q: Array,
-    report: Array,
-) -> None:  # fmt: skip
-    solve(tree.arrays, tree.loops, task, near, starts, 80, seed, nearest, q, report)
+    q = first.copy()
+    reached, used, _ = kernels.solve_ik(
+        tree.native, task, first, starts, _MOST_STEPS, seed, nearest, q
+    )
+    return _solution(tree, task, frame, q, reached, used)
 
 
 def _goal(target: Target) -> tuple[Array, Array]:

@@ -6,15 +6,15 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from mooring.compiling import compiles
+from mooring._native import kinematics as kernels
 from mooring.errors import RunError
 from mooring.geometry import Array
-from mooring.kinematics.kernels.closing import close_loops as close_in_arrays
 from mooring.tree import Tree
 from mooring.tree.arrays import FLOATING
 
 LOOP_TOLERANCE = 1e-9
 """Largest gap of a closed loop [m or rad]."""
+_MOST_STEPS = 60
 
 
 def close_loops(tree: Tree, q: Array, held: list[str], what: str = "this posture") -> Array:
@@ -38,20 +38,19 @@ def close_loops(tree: Tree, q: Array, held: list[str], what: str = "this posture
     return _closed(tree, result, held, what)
 
 
-@compiles("the loop solver")
 def _closed(tree: Tree, result: Array, held: Sequence[str], what: str) -> Array:
     free = loop_freedoms(tree)
     for joint in held:
         free[tree.freedom(joint)] = False
     lower, upper = tree.joints.lower, tree.joints.upper
     start = result.copy()
-    gap = close_in_arrays(tree.arrays, tree.loops, result, free, lower, upper, LOOP_TOLERANCE, 60)
+    gap = kernels.close_loops(tree.native, result, free, lower, upper, LOOP_TOLERANCE, _MOST_STEPS)
     if gap > LOOP_TOLERANCE:
         # The limits may have stopped the search: tell that apart from a loop out of reach.
         wide = np.full(len(lower), 1e9)
         beyond = start.copy()
-        gap_beyond = close_in_arrays(
-            tree.arrays, tree.loops, beyond, free, -wide, wide, LOOP_TOLERANCE, 60
+        gap_beyond = kernels.close_loops(
+            tree.native, beyond, free, -wide, wide, LOOP_TOLERANCE, _MOST_STEPS
         )
         over = [
             name

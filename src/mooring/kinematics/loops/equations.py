@@ -5,10 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
+from mooring._native import kinematics as kernels
 from mooring.errors import InputError
 from mooring.geometry import Array
-from mooring.kinematics.kernels.closing import equations_at
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 
@@ -32,14 +31,13 @@ def loop_jacobian(tree: Tree, q: ArrayLike) -> Array:
     states, shape = rows(tree, "q", q)
     if shape:
         raise InputError(f"q has shape {np.shape(q)}; loops are looked at one position at a time")
-    return equations(tree, states[0])[1]
+    return equations(tree, states)[1]
 
 
-@compiles("the loop equations")
 def equations(tree: Tree, q: Array) -> tuple[Array, Array]:
     """Gaps (k,), and how they change with each freedom (k, m)."""
-    count = len(tree.loops.follower) + int(tree.loops.held.sum())
+    count = kernels.loop_count(tree.native)
     gap = np.zeros(count)
     jacobian = np.zeros((count, len(tree.freedoms)))
-    equations_at(tree.arrays, tree.loops, q, gap, jacobian)
+    kernels.loop_equations(tree.native, q, gap, jacobian)
     return gap, jacobian

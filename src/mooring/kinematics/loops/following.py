@@ -13,7 +13,6 @@ import numpy as np
 
 from mooring.errors import RunError
 from mooring.geometry import Array
-from mooring.kinematics.kernels.closing import moved
 from mooring.kinematics.loops.closing import close_loops, loop_freedoms
 from mooring.kinematics.loops.equations import equations
 from mooring.tree import Tree
@@ -153,14 +152,14 @@ class _Follower:
             ranks.append(int(np.count_nonzero(sizes > _LOST * sizes.max(initial=1e-30))))
             nudge = 0.02 * random.normal(size=len(self.driven)) * loop_freedoms(self.tree)
             try:
-                near = close_loops(self.tree, moved(self.tree.arrays, q, nudge, 1.0), [], self.what)
+                near = close_loops(self.tree, self.tree.moved(q, nudge, 1.0), [], self.what)
             except RunError:
                 near = q
         return max(ranks)
 
     def _try(self, q: Array, rate: Array, step: float, at: Array, last: bool) -> Array | None:
         """The position a step ahead; None where the step was too long."""
-        ahead = moved(self.tree.arrays, q, rate, step)
+        ahead = self.tree.moved(q, rate, step)
         ahead[self.places] = at
         try:
             reached = close_loops(self.tree, ahead, self.held, self.what)
@@ -176,7 +175,7 @@ class _Follower:
         """A closed position beside one where the equations do not say which way to go."""
         for kick in _KICKS:
             try:
-                beside = moved(self.tree.arrays, ahead, kick * self.free, 1.0)
+                beside = self.tree.moved(ahead, np.where(self.free, kick, 0.0))
                 return close_loops(self.tree, beside, self.held, self.what)
             except RunError:
                 continue

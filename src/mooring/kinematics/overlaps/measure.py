@@ -9,10 +9,9 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
+from mooring._native.kinematics import pair_distances
 from mooring.geometry import Array
 from mooring.kinematics.configuration import configuration
-from mooring.kinematics.overlaps.kernels.pairs import batch_pair_distances
 from mooring.kinematics.overlaps.pairs import Pair, Pairs, pairs_of
 from mooring.kinematics.overlaps.shapes import Shapes, shapes_of
 from mooring.model import Robot
@@ -76,7 +75,6 @@ class Surroundings:
         first, last = self.shapes.rows[self.tree.link(link)]
         return float(2 * self.shapes.arrays.ball[first:last, 3].max(initial=0.0))
 
-    @compiles("distances between shapes")
     def distances(
         self, q: ArrayLike, pairs: Sequence[Pair], beyond: float = np.inf
     ) -> tuple[Array, Array]:
@@ -102,15 +100,14 @@ class Surroundings:
             for first, second in pairs
         ]
         count = len(wanted)
-        found = np.full((len(states), count), np.inf)
-        contacts = np.zeros((len(states), count, 9))
+        found = np.full((*shape, count), np.inf)
+        contacts = np.zeros((*shape, count, 9))
         if count:
             between = np.array(wanted, dtype=np.int64)
-            arrays = self.tree.arrays
-            batch_pair_distances(
-                arrays, self.shapes.arrays, between, states, float(beyond), found, contacts
+            pair_distances(
+                self.tree.native, self.shapes.native, between, states, beyond, found, contacts
             )
-        return found.reshape(*shape, count), contacts.reshape(*shape, count, 9)
+        return found, contacts
 
 
 def clearances(

@@ -7,12 +7,14 @@ from typing import NamedTuple
 
 import numpy as np
 
+from mooring import _native
 from mooring.geometry import Array
-from mooring.kinematics.overlaps.kernels.support import CYLINDER, POINTS
 from mooring.model import Robot
 from mooring.model.shapes import Core, MeshShape
 from mooring.tree import Tree
 from mooring.tree.arrays import Indices
+
+POINTS, CYLINDER = 0, 1
 
 
 class ShapeArrays(NamedTuple):
@@ -44,12 +46,14 @@ class Shapes(NamedTuple):
     """The shapes, and what belongs to them.
 
     Attributes:
-        arrays: for kernels.
+        arrays: of all shapes.
+        native: the same for the compiled core.
         rows: from and to of each body's shapes, (n_links, 2).
         hulled: names of links with a mesh among their shapes, which counts as its hull.
     """
 
     arrays: ShapeArrays
+    native: _native.tree.Shapes
     rows: Indices
     hulled: tuple[str, ...]
 
@@ -71,7 +75,8 @@ def shapes_of(robot: Robot, tree: Tree) -> Shapes:
             place = shape.in_link(tree.neutral_frames[body])
             placed.append(PlacedCore(body, shape.shape.core, place))
         rows[body, 1] = len(placed)
-    return Shapes(shape_arrays(placed), rows, tuple(hulled))
+    arrays = shape_arrays(placed)
+    return Shapes(arrays, _native.tree.Shapes(arrays), rows, tuple(hulled))
 
 
 class PlacedCore(NamedTuple):

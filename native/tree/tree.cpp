@@ -1,0 +1,69 @@
+#include "tree/tree.h"
+
+#include <cmath>
+
+namespace mooring::tree {
+
+std::string Tree::fault() const {
+    const Index n = body_count(), m = freedom_count();
+    if (n == 0) {
+        return "a tree has at least one body";
+    }
+    for (Index i = 0; i < n; ++i) {
+        const Body& b = body(i);
+        if (b.parent >= i || b.parent < -1 || (b.parent == -1) != (i == 0)) {
+            return "every parent must come before its children";
+        }
+        if (b.moves() && (b.coordinate < 0 || b.freedom < 0 || b.freedom + b.freedoms() > m ||
+                          b.coordinate + (b.kind == Kind::floating ? 7 : 1) > coordinates)) {
+            return "a joint names a coordinate or freedom that is not there";
+        }
+        const Index above = b.parent < 0 ? -1 : body(b.parent).tip;
+        if (b.tip != (b.moves() ? b.freedom + b.freedoms() - 1 : above)) {
+            return "the last freedom that moves a body is another";
+        }
+    }
+    for (const Freedom& f : freedoms) {
+        if (f.position >= coordinates) {
+            return "a freedom names a coordinate that is not there";
+        }
+    }
+    const auto is_body = [n](Index i) { return i >= 0 && i < n; };
+    for (const Coupling& c : couplings) {
+        if (c.follower < 0 || c.follower >= m || c.leader < 0 || c.leader >= m ||
+            freedom(c.follower).position < 0 || freedom(c.leader).position < 0) {
+            return "a coupling names a freedom that is not there";
+        }
+    }
+    for (const Closure& c : closures) {
+        if (!is_body(c.first) || !is_body(c.second)) {
+            return "a closure names a body that is not there";
+        }
+    }
+    for (const Spring& s : springs) {
+        if (!is_body(s.first) || !is_body(s.second)) {
+            return "a spring names a body that is not there";
+        }
+    }
+    return {};
+}
+
+bool Tree::sound(const double* q) const {
+    for (Index k = 0; k < coordinates; ++k) {
+        if (!std::isfinite(q[k])) {
+            return false;
+        }
+    }
+    for (const Body& b : bodies) {
+        if (b.kind == Kind::floating) {
+            const double* r = q + b.coordinate + 3;
+            const double length = std::sqrt(r[0] * r[0] + r[1] * r[1] + r[2] * r[2] + r[3] * r[3]);
+            if (std::fabs(length - 1.0) > 1e-6) {
+                return false;
+            }
+        }
+    }
+    return true;
+}
+
+}  // namespace mooring::tree
