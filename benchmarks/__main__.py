@@ -11,7 +11,6 @@ from benchmarks.mechanics import (
 )
 from benchmarks.page import frames
 from benchmarks.pictures import rendering
-from benchmarks.step_parts import parts_of_a_step
 from benchmarks.stepping import first_and_later_runs, memory, walking
 
 if __name__ == "__main__":
@@ -23,7 +22,6 @@ if __name__ == "__main__":
         overlaps,
         simulation,
         walking,
-        parts_of_a_step,
         memory,
         first_and_later_runs,
         reading,

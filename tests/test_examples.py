@@ -33,24 +33,3 @@ class Examples(unittest.TestCase):
             self.assertEqual(result.failed, 0, module.name)
             tried += result.attempted
         self.assertGreater(tried, 30)
-
-
-class Kernels(unittest.TestCase):
-    def test_kernels_work_where_nothing_can_be_written(self) -> None:
-        code = (
-            "import numpy as np\n"
-            "import mooring.compiling as compiling\n"
-            "compiling.cache_folder = lambda *names: None\n"
-            "from mooring.tree.kernels.dense import factorise\n"
-            "from mooring.compiling import entry, kernel_cache\n"
-            "assert kernel_cache() is None\n"
-            "@entry\n"
-            "def f(a):\n"
-            "    factorise(a)\n"
-            "a = np.array([[4.0, 2.0], [2.0, 5.0]]); f(a)\n"
-            "assert a[1, 1] == 2.0\n"
-        )
-        done = subprocess.run(
-            [sys.executable, "-c", code], capture_output=True, text=True, check=False
-        )
-        self.assertEqual(done.returncode, 0, done.stderr)

@@ -5,9 +5,10 @@ import unittest
 
 import numpy as np
 
-from mooring import dynamics
-from mooring.compiling import entry
+from mooring import Robot, Simulation, dynamics, kinematics
+from mooring.errors import RunError
 from mooring.geometry import (
+    Array,
     apply,
     frame_along,
     inverse,
@@ -16,34 +17,9 @@ from mooring.geometry import (
     rotation_from_rpy,
     rpy_from_rotation,
 )
-from mooring.simulation.stepping.kernels.solve import eliminate, put_in, restore, sweep
-from mooring.tree.kernels.branches import factorise_branches, solve_lower, solve_upper
-from mooring.tree.kernels.dense import factorise, solve_factorised
-from tests.support import random_robot
-
-
-@entry
-def call_boxed(a, b, equations, lower, upper, x):  # type: ignore[no-untyped-def]
-    n = b.shape[0]
-    none = np.zeros(0, dtype=np.int64)
-    answer, w = np.zeros((n, max(1, equations))), np.zeros(n)
-    eliminate(a, equations, n, answer)
-    put_in(a, b, equations, n)
-    sweep(a, b, equations, n, n, lower, upper, none, answer, 0, x, w, 20000, 1e-14)
-    restore(b, equations, n, answer, x)
-
-
-@entry
-def call_dense(a, x):  # type: ignore[no-untyped-def]
-    factorise(a)
-    solve_factorised(a, x)
-
-
-@entry
-def call_branches(before, h, x):  # type: ignore[no-untyped-def]
-    factorise_branches(before, h)
-    solve_upper(before, h, x)
-    solve_lower(before, h, x)
+from mooring.tree import Tree
+from mooring.tree.arrays import FLOATING
+from tests.support import pendulum, random_robot
 
 
 def boxed_by_enumeration(a, b, lower, upper):  # type: ignore[no-untyped-def]
@@ -56,6 +32,8 @@ def boxed_by_enumeration(a, b, lower, upper):  # type: ignore[no-untyped-def]
         free = np.array(guess) == 0
         if free.any():
             rest = b[free] + a[np.ix_(free, ~free)] @ x[~free]
+            if np.linalg.matrix_rank(a[np.ix_(free, free)]) < free.sum():
+                continue  # two of them are of one joint
             x[free] = -np.linalg.solve(a[np.ix_(free, free)], rest)
         w = a @ x + b
         inside = (x >= lower - 1e-9).all() and (x <= upper + 1e-9).all()
@@ -68,51 +46,115 @@ def boxed_by_enumeration(a, b, lower, upper):  # type: ignore[no-untyped-def]
     raise AssertionError("there is always an answer")
 
 
-class Boxed(unittest.TestCase):
-    def test_answers_are_those_of_trying_everything(self) -> None:
-        random = np.random.default_rng(11)
-        for _ in range(80):
-            n = int(random.integers(1, 6))
-            equations = int(random.integers(0, n + 1))
-            root = random.normal(size=(n, n))
-            a = root @ root.T + 0.1 * np.eye(n)
-            b = random.normal(size=n)
-            lower = np.where(random.random(n) < 0.3, -np.inf, -random.random(n))
-            upper = np.where(random.random(n) < 0.3, np.inf, random.random(n))
-            # Equations have no bounds.
-            lower[:equations], upper[:equations] = -np.inf, np.inf
-            x = np.zeros(n)
-            call_boxed(a.copy(), b.copy(), equations, lower, upper, x)
-            np.testing.assert_allclose(x, boxed_by_enumeration(a, b, lower, upper), atol=1e-8)
+class Steps(unittest.TestCase):
+    """One step of a machine with friction, stops and couplings, against trying everything."""
+
+    STEP = 1e-3
+
+    def machine(self, seed: int) -> tuple[Robot, dict[str, float], dict[str, float]]:
+        random = np.random.default_rng(seed)
+        robot = random_robot(seed, moving=5, fixed=1)
+        robot.base = "floating" if seed % 3 == 0 else "fixed"
+        names = [name for name, joint in robot.joints.items() if joint.type != "fixed"]
+        posture, speeds = {}, {}
+        for name in names:
+            joint = robot.joints[name]
+            posture[name], speeds[name] = random.uniform(-0.5, 0.5), random.normal()
+            if random.random() < 0.5:
+                joint.friction = float(random.uniform(1, 40))
+            if joint.type != "continuous" and random.random() < 0.6:
+                # At a stop, and mostly running into it.
+                stop = joint.limits.lower if speeds[name] < 0 else joint.limits.upper
+                posture[name] = float(stop)
+        leader, follower = names[0], names[-1]
+        robot.add_coupling(follower, follows=leader, ratio=0.1)
+        posture.pop(follower)
+        return robot, posture, speeds
+
+    def test_it_is_the_one_that_answers_all_conditions(self) -> None:
+        bounded = 0
+        for seed in range(24):
+            robot, posture, speeds = self.machine(seed)
+            try:
+                simulation = Simulation(
+                    robot, posture=posture, velocities=speeds, step=self.STEP, gravity=(0, 0, 0),
+                    contact=False, powered=False,
+                )  # fmt: skip
+            except RunError:
+                continue
+            tree, q, v = simulation.tree, simulation.native.q.copy(), simulation.native.v.copy()
+            rows, goals, lower, upper = self.conditions(tree, q, free := self.free(tree, q, v))
+            bounded += len(rows) - 1
+            response = np.linalg.solve(dynamics.mass_matrix(tree, q), rows.T)
+            x = boxed_by_enumeration(rows @ response, rows @ free - goals, lower, upper)
+            simulation.step(1)
+            # What floats is told in its axes as they have become.
+            moved = slice(6 if tree.arrays.kind[0] == FLOATING else 0, None)
+            np.testing.assert_allclose(
+                simulation.native.v[moved], (free + response @ x)[moved], atol=3e-6
+            )
+        self.assertGreater(bounded, 40)
+
+    def free(self, tree: Tree, q: Array, v: Array) -> Array:
+        rates = dynamics.forward_dynamics(tree, q, v, np.zeros_like(v), (0, 0, 0))
+        free = v + self.STEP * rates
+        if tree.arrays.kind[0] == FLOATING:
+            free[3:6] += self.STEP * np.cross(v[:3], v[3:6])
+        return np.asarray(free)
+
+    def conditions(self, tree: Tree, q: Array, free: Array) -> tuple[Array, Array, Array, Array]:
+        """Rows, the speeds wanted along them, and bounds of their impulses."""
+        own = np.eye(len(free))
+        loops, joints, h = tree.loops, tree.joints, self.STEP
+        rows = [own[f] - r * own[k]
+                for f, k, r in zip(loops.follower, loops.leader, loops.ratio, strict=True)]  # fmt: skip
+        goals, bounds = [0.0] * len(rows), [(-np.inf, np.inf)] * len(rows)
+        for c, at in enumerate(tree.arrays.position):
+            if joints.friction[c] > 0:
+                rows.append(own[c])
+                goals.append(0.0)
+                bounds.append((-h * joints.friction[c], h * joints.friction[c]))
+            for sign, stop in ((1, joints.lower[c]), (-1, joints.upper[c])):
+                left = sign * (q[at] - stop)
+                if at >= 0 and left < h * (2 * abs(free[c]) + 1):
+                    rows.append(sign * own[c])
+                    goals.append(min(0.0, -left) / h)
+                    bounds.append((0.0, np.inf))
+        lower, upper = np.array(bounds).T
+        return np.array(rows), np.array(goals), lower, upper
 
 
-class Dense(unittest.TestCase):
-    def test_cholesky_agrees_with_numpy(self) -> None:
+class Lanes(unittest.TestCase):
+    def test_many_states_at_once_are_the_same_bytes_as_one_at_a_time(self) -> None:
         random = np.random.default_rng(13)
-        for n in (1, 2, 7, 24):
-            root = random.normal(size=(n, n))
-            a, b = root @ root.T + np.eye(n), random.normal(size=n)
-            x = b.copy()
-            call_dense(a.copy(), x)
-            np.testing.assert_allclose(x, np.linalg.solve(a, b), atol=1e-9)
-
-    def test_systems_as_sparse_as_a_tree_agree_too(self) -> None:
         for seed in range(4):
             robot = random_robot(seed, moving=9)
             robot.base = "floating"
             tree = robot.tree()
-            h = dynamics.mass_matrix(tree, tree.neutral())
-            x = np.random.default_rng(seed).normal(size=len(h))
-            expected = np.linalg.solve(h, x)
-            call_branches(tree.arrays.before, h.copy(), x)
-            np.testing.assert_allclose(x, expected, atol=1e-9 * np.abs(expected).max())
+            q = np.tile(tree.neutral(), (7, 1))
+            q[:, 7:] = random.normal(size=q[:, 7:].shape) * 10 ** random.uniform(-3, 7)
+            v, tau = random.normal(size=(2, 7, len(tree.freedoms)))
+            for call in (dynamics.forward_dynamics, dynamics.inverse_dynamics):
+                one = np.array([call(tree, *state) for state in zip(q, v, tau, strict=True)])
+                self.assertEqual(call(tree, q, v, tau).tobytes(), one.tobytes())
 
-    def test_repeated_equations_with_a_little_softness_stay_finite(self) -> None:
-        row = np.array([[1.0, 2.0]])
-        a = np.vstack([row, row]) @ np.vstack([row, row]).T + 1e-11 * np.eye(2)
-        x = np.array([5.0, 5.0])
-        call_dense(a.copy(), x)
-        self.assertAlmostEqual(float(x.sum()), 1.0, places=6)
+    def test_a_rotation_of_any_size_is_one_to_rounding(self) -> None:
+        tree = pendulum().tree()
+        angles = np.concatenate([
+            np.linspace(-30, 30, 4001), 10 ** np.linspace(-9, 12, 400), np.pi * np.arange(-40, 40) / 4
+        ])  # fmt: skip
+        turns = kinematics.link_poses(tree, angles[:, None])[:, 1]
+        np.testing.assert_allclose(turns[:, 0, 0], np.cos(angles), atol=3e-16)
+        np.testing.assert_allclose(turns[:, 0, 2], np.sin(angles), atol=3e-16)
+
+    def test_far_from_the_origin_nothing_is_lost(self) -> None:
+        robot = random_robot(5, moving=9)
+        robot.base = "floating"
+        tree = robot.tree()
+        q, (v, tau) = tree.neutral(), np.random.default_rng(1).normal(size=(2, len(tree.freedoms)))
+        near = dynamics.forward_dynamics(tree, q, v, tau)
+        q[:3] = (3e5, -2e5, 1e5)
+        np.testing.assert_allclose(dynamics.forward_dynamics(tree, q, v, tau), near, rtol=1e-8)
 
 
 class Geometry(unittest.TestCase):

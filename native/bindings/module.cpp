@@ -7,6 +7,7 @@ void bind_cad(nanobind::module_& module);
 void bind_drawing(nanobind::module_& module);
 void bind_dynamics(nanobind::module_& module);
 void bind_kinematics(nanobind::module_& module);
+void bind_simulation(nanobind::module_& module);
 void bind_tree(nanobind::module_& module);
 
 }  // namespace mooring::bindings
@@ -23,4 +24,6 @@ NB_MODULE(_native, module) {
     mooring::bindings::bind_kinematics(kinematics);
     auto dynamics = module.def_submodule("dynamics", "Mass and motion.");
     mooring::bindings::bind_dynamics(dynamics);
+    auto simulation = module.def_submodule("simulation", "Scenes that are stepped.");
+    mooring::bindings::bind_simulation(simulation);
 }

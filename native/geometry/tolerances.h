@@ -12,7 +12,7 @@ constexpr double kMassless = 1e-14;
 constexpr double kRepeated = 1e-11;
 
 // The same where no step follows that would take an error back: nearer to rounding.
-constexpr double kRepeatedExactly = 1e-13;
+constexpr double kRepeatedExactly = 1e-14;
 
 // The same for Newton's method, which comes closer with every step anyway.
 constexpr double kRepeatedInNewton = 1e-12;

@@ -59,18 +59,20 @@ inline void turn_by(double* r, Vec3 way) {
     make_unit(r);
 }
 
-// Replace q (n,) by where velocities v (m,), kept for a time, lead: what floats moves along a
-// straight line and turns about a fixed axis.
+// Where what floats goes: along a straight line, turning about a fixed axis.
+inline void move_floating(double* q, const double* v, double time) {
+    const Vec3 way = time * turned(q + 3, vec(v + 3));
+    q[0] += way.x;
+    q[1] += way.y;
+    q[2] += way.z;
+    turn_by(q + 3, time * vec(v));
+}
+
+// Replace q (n,) by where velocities v (m,), kept for a time, lead.
 inline void move(const Tree& tree, double* q, const double* v, double time) {
     for (const Body& body : tree.bodies) {
         if (body.kind == Kind::floating) {
-            double* at = q + body.coordinate;
-            const double* speed = v + body.freedom;
-            const Vec3 way = time * turned(at + 3, vec(speed + 3));
-            at[0] += way.x;
-            at[1] += way.y;
-            at[2] += way.z;
-            turn_by(at + 3, time * vec(speed));
+            move_floating(q + body.coordinate, v + body.freedom, time);
         } else if (body.moves()) {
             q[body.coordinate] += time * v[body.freedom];
         }

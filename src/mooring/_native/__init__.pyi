@@ -4,4 +4,5 @@ from mooring._native import cad as cad
 from mooring._native import drawing as drawing
 from mooring._native import dynamics as dynamics
 from mooring._native import kinematics as kinematics
+from mooring._native import simulation as simulation
 from mooring._native import tree as tree

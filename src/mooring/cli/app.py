@@ -41,9 +41,7 @@ def _options() -> None:
 
 def main() -> None:
     """Run the command line; exit code 0 done, 1 the answer is no, 2 bad usage or input."""
-    from mooring.cli.terminal import show_compiling
 
-    show_compiling()
     try:
         app()
     except (InputError, ModelError) as error:

@@ -102,21 +102,6 @@ def busy(what: str) -> Iterator[None]:
             yield
 
 
-def show_compiling() -> None:
-    """Announce the first compilation of the kernels with a spinner."""
-    from mooring.announcing import announce_with
-
-    @contextmanager
-    def announce(what: str) -> Iterator[None]:
-        text = f"compiling {what} (once on this machine)"
-        if not sys.stderr.isatty():
-            print(f"mooring: {text}", file=sys.stderr)
-        with busy(text):
-            yield
-
-    announce_with(announce)
-
-
 def counted(number: int, what: str) -> str:
     """A number with its noun, e.g. "1 joint" or "2 joints"."""
     return f"{number} {what}" + ("" if number == 1 else "s")

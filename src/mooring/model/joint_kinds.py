@@ -15,7 +15,7 @@ class JointKind:
     """One kind of joint.
 
     Attributes:
-        code: what kernels call it.
+        code: what the compiled core calls it.
         motion: whether it turns or slides.
         positions: entries it has in q.
         freedoms: entries it has in v.

@@ -43,6 +43,8 @@ def run_copies(
         twin = _twin(simulation, number)
         for key, row in values.items():
             _change_of(twin, key)(float(row[number]))
+        # The compiled core keeps copies of what has been changed in place.
+        twin.tree = replace(twin.tree)
         twin.reset()
         run_until(twin, length)
         return twin.recording

@@ -10,30 +10,23 @@ from typing import Literal
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.compiling import compiles
+from mooring._native import simulation as kernels
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array, inverse
 from mooring.kinematics import configuration, link_poses, loop_freedoms
 from mooring.model import MotionStep, Robot
 from mooring.model.scene import Ground, Scene, lifted
-from mooring.simulation.contact.build import contact_arrays, contact_state, wider
+from mooring.simulation.contact.build import contact_arrays
 from mooring.simulation.recording.recorder import Recorder
 from mooring.simulation.recording.recording import Recording
 from mooring.simulation.sensing.build import sensor_arrays
 from mooring.simulation.standing import ground_below, ground_of
-from mooring.simulation.stepping.arrays import Bonds, StepSettings
+from mooring.simulation.stepping.arrays import Commands, StepSettings, Watch
 from mooring.simulation.stepping.build import (
     motor_arrays,
-    new_columns,
-    new_readings,
-    new_state,
-    new_watch,
-    no_bonds,
-    no_commands,
     refuse_massless,
     refuse_rough,
 )
-from mooring.simulation.stepping.kernels import accurate, robust
 from mooring.simulation.timeline.build import Event, Plan, plan, resting
 from mooring.units import to_si
 
@@ -103,6 +96,7 @@ class Simulation:
         controllers: Sequence[tuple[Controller, float | str]] = (),
         seed: int | None = None,
         keep: float | str | None = None,
+        sleep: bool = True,
     ) -> None:
         """Set everything up; nothing moves yet.
 
@@ -126,6 +120,8 @@ class Simulation:
             controllers: functions that are called with the simulation, each at its own rate.
             seed: of everything random; the scene's, or 0.
             keep: how much of the recording is kept; all if not given.
+            sleep: let loose bodies that have rested on something for half a second (slower than
+                0.1 mm/s) lie where they are, until something touches, pushes or holds them.
 
         Raises:
             ModelError: an unknown motion, posture or joint, or a value that makes no sense.
@@ -148,7 +144,7 @@ class Simulation:
         pull = np.ascontiguousarray(said.gravity if gravity is None else gravity, dtype=float)
         if pull.shape != (3,):
             raise ModelError("gravity is three numbers")
-        self.settings = StepSettings(pull, h, self.every, _MOST_SWEEPS, _ACCURACY)
+        self.settings = StepSettings(pull, h, self.every, _MOST_SWEEPS, _ACCURACY, sleep)
         self.seed = said.seed if seed is None else seed
         self._begin(motion, posture, velocities)
         ground_: Ground | None = None
@@ -162,7 +158,6 @@ class Simulation:
             raise ModelError(f"ground is 'below', 'none', or a Ground; got {ground!r}")
         self.ground = None if stepper == "accurate" else ground_
         self.motors = motor_arrays(self.robot, tree, powered)
-        self.commands = no_commands(tree, len(self.motors.p))
         self.contact = contact_arrays(
             self.robot, tree, self.ground, contact and stepper == "robust"
         )
@@ -235,23 +230,24 @@ class Simulation:
         Raises:
             ModelError: the recording is of another robot, or has no such instant.
         """
-        motors, tree = len(self.motors.p), self.tree
-        self.state_arrays = new_state(self.start_q, self.start_v, motors)
-        self.touch = contact_state(self.contact)
-        self.watch = new_watch(len(tree.freedoms), motors, self.contact)
-        self.commands = no_commands(tree, motors)
-        self.bonds = no_bonds()
-        self._bonded: list[tuple[str, str]] = []
-        self._steps = 0
+        tree = self.tree
+        self.native = native = kernels.Simulation(
+            tree.native, self.motors, self.contact, self.sensors, self.plan.timeline,
+            self.settings, self.stepper == "accurate", self.start_q, self.start_v,
+        )  # fmt: skip
+        self.commands = Commands(
+            native.held, native.position, native.velocity, native.added, native.push
+        )
+        self._bonds: dict[tuple[str, str], Array] = {}
         self.ended = ""
         if recording is not None:
             at, row = recording.row_at(time)
             if recording.coordinates != list(tree.coordinates):
                 raise ModelError(f"the recording is of {recording.robot!r}, another robot")
-            self.state_arrays.q[:] = recording.positions()[row]
-            self.state_arrays.v[:] = recording.velocities()[row]
-            self.state_arrays.integral[:] = recording.integrals(list(self.driven))[row]
-            self._steps = round(at / self.settings.step)
+            native.q[:] = recording.positions()[row]
+            native.v[:] = recording.velocities()[row]
+            native.integral[:] = recording.integrals(list(self.driven))[row]
+            native.steps = round(at / self.settings.step)
         self.recorder = Recorder(self, self._keep)
         held: dict[tuple[str, str], bool] = {}
         for event in self.plan.due(0.0, self.time):
@@ -263,7 +259,12 @@ class Simulation:
     @property
     def time(self) -> float:
         """[s]"""
-        return self._steps * self.settings.step
+        return self.native.steps * self.settings.step
+
+    @property
+    def watch(self) -> Watch:
+        """What was noted so far for the diagnosis."""
+        return Watch(**self.native.noted())
 
     @property
     def driven(self) -> list[str]:
@@ -273,12 +274,12 @@ class Simulation:
     @property
     def state(self) -> Instant:
         """How everything is now."""
-        arrays = self.state_arrays
+        native = self.native
         return Instant(
             self.time,
-            dict(zip(self.tree.coordinates, arrays.q.tolist(), strict=True)),
-            dict(zip(self.tree.freedoms, arrays.v.tolist(), strict=True)),
-            dict(zip(self.driven, arrays.effort.tolist(), strict=True)),
+            dict(zip(self.tree.coordinates, native.q.tolist(), strict=True)),
+            dict(zip(self.tree.freedoms, native.v.tolist(), strict=True)),
+            dict(zip(self.driven, native.effort.tolist(), strict=True)),
         )
 
     def pose(self, link: str) -> Array:
@@ -288,7 +289,7 @@ class Simulation:
             ModelError: no link has that name.
         """
         number = self.tree.link(link)
-        return np.asarray(link_poses(self.tree, self.state_arrays.q)[number])
+        return np.asarray(link_poses(self.tree, self.native.q)[number])
 
     def command(
         self,
@@ -325,7 +326,7 @@ class Simulation:
             if what != "effort" and motor not in told:
                 told.add(motor)
                 if not self.commands.held[motor]:
-                    self.commands.position[motor] = self.state_arrays.q[
+                    self.commands.position[motor] = self.native.q[
                         self.tree.arrays.position[self.motors.freedom[motor]]
                     ]
                 self.commands.velocity[motor] = 0.0
@@ -387,24 +388,32 @@ class Simulation:
         a, b = self.tree.link(first), self.tree.link(second)
         if a == b:
             raise ModelError(f"{first!r} cannot be attached to itself")
-        poses = link_poses(self.tree, self.state_arrays.q)
+        poses = link_poses(self.tree, self.native.q)
         between = inverse(poses[a]) @ poses[b]
-        self.release(first, second)
-        old = self.bonds
-        self.bonds = Bonds(
-            np.append(old.first, a),
-            np.append(old.second, b),
-            np.append(old.closed, True),
-            np.concatenate([old.frame, between[None]]),
-        )
-        self._bonded.append((first, second))
+        for pair in self._bonded(first, second):
+            del self._bonds[pair]
+        self._bonds[first, second] = between
+        self._bind()
 
     def release(self, first: str, second: str) -> None:
         """Let two links go that were attached; they may never have been."""
         self.tree.link(first), self.tree.link(second)
-        kept = [k for k, pair in enumerate(self._bonded) if set(pair) != {first, second}]
-        self._bonded = [self._bonded[k] for k in kept]
-        self.bonds = Bonds._make(np.ascontiguousarray(array[kept]) for array in self.bonds)
+        held = self._bonded(first, second)
+        for pair in held:
+            del self._bonds[pair]
+        if held:
+            self._bind()
+
+    def _bonded(self, first: str, second: str) -> list[tuple[str, str]]:
+        return [pair for pair in self._bonds if set(pair) == {first, second}]
+
+    def _bind(self) -> None:
+        ends = np.array(
+            [[self.tree.link(name) for name in pair] for pair in self._bonds], dtype=np.int64
+        ).reshape(-1, 2)
+        frames = np.array(list(self._bonds.values())).reshape(-1, 4, 4)
+        first, second = np.ascontiguousarray(ends.T)
+        self.native.set_bonds(first, second, frames)
 
     def step(self, count: int = 1, *, seconds: float | str | None = None) -> bool:
         """Go on by some steps, or by a time.
@@ -414,10 +423,10 @@ class Simulation:
         """
         if seconds is not None:
             count = math.ceil(to_si(seconds, "time") / self.settings.step - 1e-9)
-        until = self._steps + count
-        while self._steps < until and not self.ended:
+        until = self.native.steps + count
+        while self.native.steps < until and not self.ended:
             self._act()
-            self._advance(min(self._room(), until - self._steps))
+            self._advance(min(self._room(), until - self.native.steps))
         return not self.ended
 
     def _act(self) -> None:
@@ -425,7 +434,7 @@ class Simulation:
         for event in self.plan.due(self.time, self.time + self.settings.step):
             self._happens(event)
         for call, ticks in self._controllers:
-            if self._steps % ticks == 0:
+            if self.native.steps % ticks == 0:
                 call(self)
 
     def _happens(self, event: Event) -> None:
@@ -435,25 +444,17 @@ class Simulation:
         """Steps until something is to happen between two of them."""
         room = CHUNK
         for _, ticks in self._controllers:
-            room = min(room, ticks - self._steps % ticks)
+            room = min(room, ticks - self.native.steps % ticks)
         h = self.settings.step
         for event in self.plan.due(self.time + h, self.time + room * h)[:1]:
             room = min(room, max(1, math.ceil((event.time - self.time) / h - 1e-6)))
         return room
 
     def _advance(self, count: int) -> None:
-        first_row = -(-self._steps // self.every)
-        rows = (self._steps + count - 1) // self.every - first_row + 1
-        columns = new_columns(self.tree, len(self.motors.p), max(rows, 1), len(self.touch.which))
-        readings = new_readings(self.sensors, count)
-        code, taken = _run(self, count, first_row, columns, readings)
-        self._steps += taken
-        used = -(-self._steps // self.every) - first_row
-        self.recorder.add(columns, used, readings)
-        if code == robust.EXPLODED:
+        if not self.native.run(count)[0]:
             self.ended = f"the motion exploded at {self.time:.3f} s"
-        elif code == robust.TOO_MANY_CONTACTS:
-            self.touch = wider(self.touch)
+        if self.native.recorded()[0] >= CHUNK:
+            self.recorder.take()
 
     def stop(self) -> None:
         """End the run here, as Ctrl-C does."""
@@ -471,27 +472,6 @@ class Simulation:
     def recording(self) -> Recording:
         """All that was recorded so far."""
         return self.recorder.recording()
-
-
-@compiles("the time stepper")
-def _run(
-    simulation: Simulation, count: int, first_row: int, columns: object, readings: object
-) -> tuple[int, int]:
-    s = simulation
-    tree = s.tree
-    if s.stepper == "accurate":
-        code, taken = accurate.run(
-            tree.arrays, tree.loops, tree.joints, tree.springs, s.motors, s.commands, s.bonds,
-            s.sensors, s.plan.timeline, s.settings, s.state_arrays, s.watch, columns, readings,
-            s._steps, count, first_row,
-        )  # fmt: skip
-    else:
-        code, taken = robust.run(
-            tree.arrays, tree.loops, tree.joints, tree.springs, s.motors, s.commands, s.bonds,
-            s.contact, s.sensors, s.plan.timeline, s.settings, s.state_arrays, s.touch, s.watch,
-            columns, readings, s._steps, count, first_row,
-        )  # fmt: skip
-    return int(code), int(taken)
 
 
 def clock(step: float | str, rate: float | str) -> tuple[float, int]:

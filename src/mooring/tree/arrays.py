@@ -1,4 +1,4 @@
-"""The kinematic tree as plain arrays, for kernels."""
+"""The kinematic tree as plain arrays, for the compiled core."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The boundary to the kernels: any array of states becomes contiguous rows, and back."""
+"""The boundary to the compiled core: states are checked, and made contiguous."""
 
 from __future__ import annotations
 

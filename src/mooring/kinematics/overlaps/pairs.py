@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Set
 from itertools import combinations
 from typing import NamedTuple
 
@@ -23,6 +24,27 @@ class Pairs(NamedTuple):
     neighbours: tuple[Pair, ...]
 
 
+class PairRules(NamedTuple):
+    """Which links pass through each other.
+
+    Attributes:
+        group: for each link the one that carries it: links of one group cannot move against each
+            other.
+        allowed: pairs that may overlap, each in alphabetical order.
+        joined: pairs that a joint or a closure joins.
+    """
+
+    group: Mapping[str, str]
+    allowed: Set[Pair]
+    joined: Set[frozenset[str]]
+
+
+def pair_rules(robot: Robot) -> PairRules:
+    """What is needed to tell of any two links whether they may touch."""
+    group = {name: carrier_of(robot, name) for name in robot.tree().links}
+    return PairRules(group, set(robot.allowances), _joined(robot))
+
+
 def pairs_of(robot: Robot) -> Pairs:
     """All pairs of links with shapes, less those that are allowed to overlap or cannot move.
 
@@ -30,14 +52,13 @@ def pairs_of(robot: Robot) -> Pairs:
         UnsoundRobotError: the robot is no tree; said when its tree is made.
     """
     with_shapes = [name for name in robot.tree().links if robot.links[name].collisions]
-    groups = {name: carrier_of(robot, name) for name in with_shapes}
-    joined = _joined(robot)
+    group, allowed, joined = pair_rules(robot)
     judged: list[Pair] = []
     neighbours: list[Pair] = []
     for first, second in combinations(with_shapes, 2):
-        if groups[first] == groups[second]:
+        if group[first] == group[second]:
             continue
-        if (min(first, second), max(first, second)) in robot.allowances:
+        if (min(first, second), max(first, second)) in allowed:
             continue
         (neighbours if frozenset((first, second)) in joined else judged).append((first, second))
     return Pairs(tuple(judged), tuple(neighbours))

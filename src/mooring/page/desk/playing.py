@@ -133,7 +133,7 @@ class Player:
         """How everything stands."""
         with self._lock:
             simulation = self.simulation
-            state = simulation.state_arrays
+            state = simulation.native
             efforts = zip(simulation.driven, state.effort.tolist(), strict=True)
             values = {f"{joint}.effort": value for joint, value in efforts}
             return Moment(
@@ -187,7 +187,7 @@ class Player:
         for joint, goal in list(self._goals.items()):
             motor = simulation.driven.index(joint)
             held = simulation.commands.held[motor]
-            state = simulation.state_arrays.q[simulation.tree.coordinate(joint)]
+            state = simulation.native.q[simulation.tree.coordinate(joint)]
             now = float(simulation.commands.position[motor] if held else state)
             fastest = float(simulation.tree.joints.velocity[simulation.tree.freedom(joint)])
             reach = fastest * count * simulation.settings.step

@@ -1,13 +1,10 @@
-"""From a robot and the ground to what contact kernels need."""
+"""From a robot and the ground to what contact needs."""
 
 from __future__ import annotations
 
-from typing import TypeVar
-
 import numpy as np
-from numpy.typing import NDArray
 
-from mooring.kinematics.overlaps.pairs import pairs_of
+from mooring.kinematics.overlaps.pairs import pair_rules
 from mooring.model import Material, Robot
 from mooring.model.material import common_material
 from mooring.model.scene import Ground
@@ -16,15 +13,11 @@ from mooring.simulation.contact.arrays import (
     NO_GROUND,
     UNEVEN_GROUND,
     ContactArrays,
-    ContactState,
 )
 from mooring.simulation.contact.shapes import contact_shapes
 from mooring.tree import Tree
 
 _PLAIN = Material(name="plain", density=1000.0)
-Number = TypeVar("Number", np.float64, np.int64)
-FIRST_ROOM = 64
-"""Contacts there is room for at first."""
 
 
 def contact_arrays(robot: Robot, tree: Tree, ground: Ground | None, touch: bool) -> ContactArrays:
@@ -36,20 +29,12 @@ def contact_arrays(robot: Robot, tree: Tree, ground: Ground | None, touch: bool)
         touch: False lets everything pass through everything.
     """
     shapes = contact_shapes(robot, tree)
-    count = len(shapes.body) - 1
-    of_link: dict[str, list[int]] = {name: [] for name in tree.links}
-    for shape, body in enumerate(shapes.body[:-1]):
-        of_link[tree.links[body]].append(shape)
-    pairs = [
-        (a, b)
-        for first, second in (pairs_of(robot).judged if touch else ())
-        for a in of_link[first]
-        for b in of_link[second]
-    ]
+    rules = pair_rules(robot)
+    number = {name: k for k, name in enumerate(tree.links)}
+    apart = [(number[a], number[b]) for a, b in (*rules.allowed, *map(tuple, rules.joined))]
     surfaces = [_surface(robot, tree.links[body]) for body in shapes.body[:-1]]
     floor = (ground.material and _material(robot, ground.material)) if ground else None
     surfaces += [_PLAIN.surface, (floor or _PLAIN).surface]
-    moved = [s for s in range(count) if tree.arrays.tip[shapes.body[s]] >= 0]
     kind, heights = NO_GROUND, np.zeros((2, 2))
     if ground is not None and touch:
         kind = LEVEL_GROUND if ground.heights is None else UNEVEN_GROUND
@@ -62,28 +47,13 @@ def contact_arrays(robot: Robot, tree: Tree, ground: Ground | None, touch: bool)
     return ContactArrays(
         shapes=shapes,
         surface=np.array(surfaces, dtype=float),
-        pairs=np.array(pairs, dtype=np.int64).reshape(-1, 2),
-        grounded=np.array(moved, dtype=np.int64),
+        group=np.array([number[rules.group[name]] for name in tree.links], dtype=np.int64),
+        apart=np.array(apart, dtype=np.int64).reshape(-1, 2),
+        touches=touch,
         ground=kind,
         level=float(level),
         heights=heights,
         grid=np.array([corner[0], corner[1], cell, cell], dtype=float),
-    )
-
-
-def contact_state(contact: ContactArrays, room: int = FIRST_ROOM) -> ContactState:
-    """Nothing known yet of what touches what, with room for so many contacts."""
-    shapes, pairs = len(contact.shapes.body), len(contact.pairs)
-    return ContactState(
-        path=np.zeros(shapes),
-        free_until=np.full(pairs, -np.inf),
-        apart=np.zeros((pairs, 3)),
-        used=np.zeros(1, dtype=np.int64),
-        which=np.zeros((room, 3), dtype=np.int64),
-        where=np.zeros((room, 11)),
-        before=np.zeros(room, dtype=np.int64),
-        impulses=np.zeros((room, 6)),
-        before_used=np.zeros(1, dtype=np.int64),
     )
 
 
@@ -96,17 +66,3 @@ def _surface(robot: Robot, link: str) -> tuple[float, float, float, float]:
 
 def _material(robot: Robot, name: str) -> Material | None:
     return robot.materials.get(name) or common_material(name)
-
-
-def wider(state: ContactState) -> ContactState:
-    """The same state with room for twice as many contacts."""
-
-    def grown(array: NDArray[Number]) -> NDArray[Number]:
-        return np.concatenate([array, np.zeros_like(array)])
-
-    return state._replace(
-        which=grown(state.which),
-        where=grown(state.where),
-        before=grown(state.before),
-        impulses=grown(state.impulses),
-    )

@@ -53,9 +53,13 @@ def diagnose(simulation: Simulation, recording: Recording) -> list[RunFinding]:
 def _overlaps(simulation: Simulation, _: Recording) -> Iterator[RunFinding]:
     """Shapes inside each other, from the start or later."""
     worst: dict[Pair, Array] = {}
-    for row in np.flatnonzero(simulation.watch.overlap[:, 1] > _DEEP):
-        pair = _pair(simulation, int(row))
-        noted = simulation.watch.overlap[row]
+    watch = simulation.watch
+    body = simulation.contact.shapes.body
+    for shapes, noted in zip(watch.overlapping, watch.overlap, strict=True):
+        if noted[1] <= _DEEP:
+            continue
+        first, second = (GROUND if s < 0 else simulation.tree.links[body[s]] for s in shapes)
+        pair = (first, second)
         if pair not in worst or noted[1] > worst[pair][1]:
             worst[pair] = noted
     for (first, second), (since, depth, long, energy) in worst.items():
@@ -127,7 +131,7 @@ def _exploded(simulation: Simulation, _: Recording) -> Iterator[RunFinding]:
     """A motion that left all bounds."""
     if "exploded" not in simulation.ended:
         return
-    _, time, freedom = simulation.watch.blow
+    _, time, freedom = simulation.watch.fastest
     joint = simulation.tree.freedoms[int(freedom)]
     yield RunFinding(
         "exploded", joint, float(time),
@@ -246,19 +250,19 @@ def _holding(
 
 def _stops(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     """Joints that ran against their stops; one that starts there rests there, and is no news."""
-    tree = simulation.tree
+    tree, watch = simulation.tree, simulation.watch
     for k, joint in enumerate(tree.freedoms):
         if joint not in recording.units:
             continue
         position = recording.table[f"{joint}.position"].to_numpy(dtype=float)
         kind = "angle" if recording.units[joint] == "rad" else "length"
         for side, stop in enumerate((tree.joints.lower[k], tree.joints.upper[k])):
-            since = simulation.watch.stop[k, side]
+            since = watch.stop[k, side]
             if not np.isfinite(since) or abs(position[0] - stop) < 1e-6:
                 continue
             beyond = float((stop - position if side == 0 else position - stop).max())
             how = f", {show(beyond, kind, 3)} beyond at worst" if beyond > 1e-3 else ""
-            long = simulation.watch.stop[k, 2]
+            long = watch.stop[k, 2]
             yield RunFinding(
                 "at-stop", joint, float(since),
                 f"{joint} ran against its {('lower', 'upper')[side]} stop at {show(stop, kind)}, "
@@ -290,7 +294,7 @@ def _slips(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]
         joint = next((j for j in simulation.robot.joints.values() if j.child == link), None)
         if joint is not None and joint.type == "continuous":
             continue
-        way = float(slip[:-1][shapes.body[:-1] == body].max(initial=0.0))
+        way = float(slip[shapes.body[:-1] == body].max(initial=0.0))
         if way > _SLIPPED:
             contacts = recording.contacts
             mine = contacts[(contacts["first"] == link) | (contacts["second"] == link)]
@@ -335,13 +339,3 @@ def _ratios(simulation: Simulation, _: Recording) -> Iterator[RunFinding]:
 SUSPICIONS: tuple[Callable[[Simulation, Recording], Iterator[RunFinding]], ...] = (
     _overlaps, _lost, _exploded, _gains, _jumps, _weak, _stops, _open_loops, _slips, _ratios,
 )  # fmt: skip
-
-
-def _pair(simulation: Simulation, row: int) -> Pair:
-    """The links of a row of `Watch.overlap`."""
-    contact, links = simulation.contact, simulation.tree.links
-    body = contact.shapes.body
-    if row >= len(contact.pairs):
-        return GROUND, links[body[row - len(contact.pairs)]]
-    a, b = contact.pairs[row]
-    return links[body[a]], links[body[b]]

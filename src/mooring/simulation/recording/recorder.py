@@ -14,7 +14,7 @@ from mooring.simulation.recording.diagnosis import diagnose
 from mooring.simulation.recording.recording import ENERGIES, Recording
 from mooring.simulation.sensing.faults import columns_of, generator_for, worsened
 from mooring.simulation.sensing.scanning import Scenery, scans
-from mooring.simulation.stepping.arrays import Columns, Readings
+from mooring.simulation.stepping.arrays import Columns
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -37,21 +37,23 @@ class Recorder:
         self.noise = [generator_for(sensor, simulation.seed) for sensor in self.sensors]
         self._scenery: Scenery | None = None
 
-    def add(self, columns: Columns, rows: int, readings: Readings) -> None:
-        """Take over what a stretch of steps left: so many rows, and the measurements."""
-        contacts = int(columns.contacts[0])
+    def take(self) -> None:
+        """Take over what the compiled core has recorded so far."""
+        native = self.simulation.native
+        rows, measurements = native.recorded()
         if rows:
-            self.chunks.append(_cut(columns, rows, contacts))
-        count = int(readings.used[0])
-        which = readings.sensor[:count]
+            self.chunks.append(Columns(**native.take()))
+        if measurements:
+            self._take_measurements()
+        self._forget()
+
+    def _take_measurements(self) -> None:
+        which, times, values = self.simulation.native.measured()
         for number, sensor in enumerate(self.sensors):
             mine = np.flatnonzero(which == number)
             if len(mine):
-                exact = readings.values[mine]
-                self.measured[number].append(
-                    (readings.time[mine], self._measurement(number, sensor, exact))
-                )
-        self._forget()
+                made = self._measurement(number, sensor, values[mine])
+                self.measured[number].append((times[mine], made))
 
     def _measurement(self, number: int, sensor: Sensor, exact: Array) -> Array:
         """What a sensor makes of what is."""
@@ -84,6 +86,8 @@ class Recorder:
             raise ModelError(f"no sensor is called {name!r}{did_you_mean(name, names)}")
         number = names.index(name)
         sensor = self.sensors[number]
+        if self.simulation.native.recorded()[1]:
+            self._take_measurements()
         for times, values in reversed(self.measured[number]):
             there = np.flatnonzero(times + sensor.latency <= now + 1e-9)
             if len(there):
@@ -94,16 +98,17 @@ class Recorder:
 
     def forces(self) -> Array:
         """Of contacts in the newest recorded instant, (k, 6): where [m], and on the second [N]."""
+        self.take()
         if not self.chunks:
             return np.zeros((0, 6))
         chunk = self.chunks[-1]
-        row = round(chunk.time[-1] / self.simulation.settings.step) // self.simulation.every
-        return chunk.force[chunk.touching[:, 0] == row, :6]
+        return chunk.force[chunk.touching[:, 0] == len(chunk.time) - 1, :6]
 
     def recording(self) -> Recording:
         """Everything so far, with names."""
         import pandas as pd
 
+        self.take()
         simulation = self.simulation
         robot, tree = simulation.robot, simulation.tree
         whole = self._joined()
@@ -120,7 +125,7 @@ class Recorder:
         modes = {motor.joint: motor for motor in robot.motors.values()}
         for m, joint in enumerate(simulation.driven):
             by_speed = modes[joint].mode == "velocity"
-            data[f"{joint}.target"] = whole.target[:, m, int(by_speed)]
+            data[f"{joint}.target"] = whole.target[:, 2 * m + int(by_speed)]
             data[f"{joint}.effort"] = whole.effort[:, m]
             if modes[joint].i:
                 data[f"{joint}.integral"] = whole.integral[:, m]
@@ -151,34 +156,25 @@ class Recorder:
     def _joined(self) -> Columns:
         """All chunks in one."""
         if not self.chunks:
-            from mooring.simulation.stepping.build import new_columns
-
-            return new_columns(self.simulation.tree, len(self.simulation.driven), 0, 0)
+            return Columns(**self.simulation.native.take())
         joined = [np.concatenate(arrays) for arrays in zip(*self.chunks, strict=True)]
         return Columns._make(joined)
 
     def _contacts(self) -> pd.DataFrame:
         import pandas as pd
 
-        tree, contact = self.simulation.tree, self.simulation.contact
-        pairs = len(contact.pairs)
         names = ("time", "first", "second", "x", "y", "z", "fx", "fy", "fz", "gap")
         rows: dict[str, list[Array]] = {name: [] for name in names}
-        links = np.array([*tree.links, GROUND], dtype=object)
+        # The ground, -1, is the last.
+        links = np.array([*self.simulation.tree.links, GROUND], dtype=object)
         for chunk in self.chunks:
-            which, force = chunk.touching, chunk.force
-            if len(which):
-                first_row = round(chunk.time[0] / self.simulation.settings.step)
-                row = which[:, 0] - first_row // self.simulation.every
-                grounded = which[:, 1] >= pairs
-                first = np.full(len(which), len(tree.links))
-                of = contact.pairs[which[~grounded, 1], 0]
-                first[~grounded] = contact.shapes.body[of]
+            if len(chunk.touching):
+                row, first, second = chunk.touching.T
                 rows["time"].append(chunk.time[row])
                 rows["first"].append(links[first])
-                rows["second"].append(links[which[:, 2]])
+                rows["second"].append(links[second])
                 for k, name in enumerate(names[3:]):
-                    rows[name].append(force[:, k])
+                    rows[name].append(chunk.force[:, k])
         return pd.DataFrame(
             {name: np.concatenate(parts) if parts else np.array([]) for name, parts in rows.items()}
         )
@@ -195,9 +191,3 @@ class Recorder:
         table = pd.DataFrame(values, columns=columns, index=pd.Index(times, name="time"))
         table.insert(0, "arrives", times + sensor.latency)
         return table
-
-
-def _cut(columns: Columns, rows: int, contacts: int) -> Columns:
-    """What is used of columns, copied."""
-    used = dict.fromkeys(Columns._fields, rows) | {"touching": contacts, "force": contacts}
-    return Columns._make(np.array(getattr(columns, name)[:end]) for name, end in used.items())

@@ -1,4 +1,5 @@
-"""What a simulation needs besides the tree and contact, as plain arrays for kernels."""
+"""What a simulation needs besides the tree and contact, as plain arrays for the compiled
+core."""
 
 from __future__ import annotations
 
@@ -34,7 +35,7 @@ class MotorArrays(NamedTuple):
 
 
 class Commands(NamedTuple):
-    """What motors are told; kernels read it."""
+    """What motors are told: the simulation's own arrays."""
 
     held: NDArray[np.bool_]
     """(motors,) whether the command counts, and not the timeline"""
@@ -46,38 +47,8 @@ class Commands(NamedTuple):
     """(b, 6) moment about the world's origin and force on each body"""
 
 
-class Bonds(NamedTuple):
-    """Pairs of bodies that can be held together, as they are at that moment."""
-
-    first: Indices
-    second: Indices
-    closed: NDArray[np.bool_]
-    frame: Array
-    """(k, 4, 4) of the second body in the first body's frame"""
-
-
-class State(NamedTuple):
-    """The state of a run; kernels update it in place."""
-
-    q: Array
-    v: Array
-    a: Array
-    """(m,) in the last step"""
-    saturated: Indices
-    """(motors,) -1, 0 or 1: at which end of its effort each motor is"""
-    integral: Array
-    """(motors,) of the position error [rad s or m s]"""
-    effort: Array
-    """(motors,) in the last step"""
-    ties: Array
-    """(rows,) impulses of friction and stops in the last step"""
-    work: Array
-    """(5,): given by motors, lost to damping, lost to friction in joints, lost in contacts and
-    stops, put in by commands [J]"""
-
-
-class WatchArrays(NamedTuple):
-    """What is noted for the diagnosis; kernels update it in place."""
+class Watch(NamedTuple):
+    """What was noted for the diagnosis."""
 
     tripped: Array
     """(motors,) when it tripped [s]; inf for not yet"""
@@ -86,16 +57,18 @@ class WatchArrays(NamedTuple):
     taken"""
     stop: Array
     """(m, 3) when the lower and upper stop first pushed [s], and the longest time on one [s]"""
+    overlapping: Indices
+    """(p, 2) pairs of shapes that overlapped; -1 is the ground"""
     overlap: Array
-    """(p, 4) of pairs of shapes, and of shapes with the ground: when first deeper than a little
-    [s], how deep at most [m], for how long [s], energy that parting took [J]"""
+    """(p, 4) of each: when first deeper than a little [s], how deep at most [m], for how long [s],
+    energy that parting took [J]"""
     slip: Array
     """(s,) how far each shape has slid on others while pressed on [m]"""
     gap: Array
     """(2,) largest gap of couplings and closures, when [s]"""
     sweeps: Array
     """(3,) sweeps of the solver in all, most in one step, steps that ended short of accuracy"""
-    blow: Array
+    fastest: Array
     """(3,) fastest speed, when [s], of which freedom"""
 
 
@@ -106,21 +79,20 @@ class Columns(NamedTuple):
     position: Array
     velocity: Array
     target: Array
-    """(r, motors, 2)"""
+    """(r, 2 motors) position and velocity of each motor's target"""
     effort: Array
     """(r, motors)"""
     integral: Array
     """(r, motors)"""
     energy: Array
-    """(r, 2 + 5): kinetic, potential, and the works of `State`"""
+    """(r, 2 + 5): kinetic and potential; given by motors, lost to damping, lost to friction in
+    joints, lost in contacts and stops, put in by pushes [J]"""
     gap: Array
     """(r,) largest gap of couplings and closures"""
     touching: Indices
-    """(k, 3) of each contact in recorded steps: row, pair as in `ContactState`, second body"""
+    """(k, 3) of each contact that pushes: its row, first body or -1 for the ground, second body"""
     force: Array
     """(k, 7) where, force on the second body, gap"""
-    contacts: Indices
-    """(1,) how many rows of the last two are used"""
 
 
 class SensorArrays(NamedTuple):
@@ -139,19 +111,6 @@ class SensorArrays(NamedTuple):
     """(n,) numbers in a measurement"""
 
 
-class Readings(NamedTuple):
-    """Measurements, not yet made worse by noise."""
-
-    values: Array
-    """(rows, widest) of all sensors"""
-    sensor: Indices
-    """(rows,)"""
-    time: Array
-    """(rows,)"""
-    used: Indices
-    """(1,)"""
-
-
 class StepSettings(NamedTuple):
     """How to step."""
 
@@ -164,3 +123,5 @@ class StepSettings(NamedTuple):
     most_sweeps: int
     accuracy: float
     """of velocities [m/s or rad/s]"""
+    sleeps: bool
+    """what rests need not be computed"""

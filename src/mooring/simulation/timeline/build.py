@@ -44,7 +44,7 @@ class Plan:
     """A motion, planned.
 
     Attributes:
-        timeline: for kernels.
+        timeline: for the compiled core.
         seconds: how long it takes with its last wait; inf for one without end.
         events: in the order of their times; those of an endless cycle once.
         notes: what there is to say about it.

@@ -1,0 +1,150 @@
+#include "simulation/equations.h"
+
+#include "dynamics/springs.h"
+#include "geometry/dense.h"
+#include "kinematics/loops.h"
+
+namespace mooring::simulation {
+
+namespace {
+
+constexpr bool kWelded[6] = {true, true, true, true, true, true};
+
+void add_frames(Ties kind, Index item, Index a, Index b, const Pose& first, const Pose& second,
+                const bool* held, const Bodies<double>& bodies, std::vector<Equation>& equations) {
+    const kinematics::Opening open = kinematics::opening(first, second);
+    for (int k = 0; k < 6; ++k) {
+        if (!held[k]) {
+            continue;
+        }
+        const Vec3 axis = column(first.turn, k % 3);
+        Equation row{
+            kind, item,
+            k < 3 ? moment_between(a, b, axis) : force_between(bodies, a, b, second.place, axis)};
+        row.gap = component(k < 3 ? open.turn : open.way, k % 3);
+        equations.push_back(row);
+    }
+}
+
+}  // namespace
+
+void add_holding(const World& world, const Mechanism& own, const std::vector<Bond>& bonds,
+                 const Bodies<double>& bodies, const double* positions,
+                 std::vector<Equation>& equations) {
+    for (const Index k : own.couplings) {
+        const tree::Coupling& c = world.tree.couplings[static_cast<std::size_t>(k)];
+        Equation row{Ties::coupling, k, effort_at(c.follower, 1.0)};
+        row.force.freedom[1] = c.leader;
+        row.force.effort[1] = -c.ratio;
+        row.gap = positions[c.follower] - c.ratio * positions[c.leader] - c.offset;
+        equations.push_back(row);
+    }
+    for (const Index k : own.closures) {
+        const tree::Closure& c = world.tree.closures[static_cast<std::size_t>(k)];
+        add_frames(Ties::closure, k, c.first, c.second, bodies[c.first].pose * c.on_first,
+                   bodies[c.second].pose * c.on_second, c.held, bodies, equations);
+    }
+    for (const Index k : own.bonds) {
+        const Bond& b = bonds[static_cast<std::size_t>(k)];
+        add_frames(Ties::bond, k, b.first, b.second, bodies[b.first].pose * b.between,
+                   bodies[b.second].pose, kWelded, bodies, equations);
+    }
+}
+
+Equation spring_row(const tree::Spring& spring, Index number, const Bodies<double>& bodies) {
+    const dynamics::SpringLine line = dynamics::line_of(spring, bodies);
+    Equation row{Ties::spring, number,
+                 force_between(bodies, spring.first, spring.second, line.end, line.way)};
+    row.gap = line.length - spring.length;
+    return row;
+}
+
+void half_response(const Tree& tree, const Mechanisms& mechanisms, Index own, const RowForce& row,
+                   const Bodies<double>& bodies, const dynamics::Articulated<double>& made,
+                   double* half) {
+    std::fill(half, half + mechanisms[own].size(), 0.0);
+    const auto sweep = [&](Index i, Wrench<double> force, Index freedom, double effort) {
+        for (; i >= 0 && tree.tip(i) >= 0; i = tree.body(i).parent) {
+            const Body& b = tree.body(i);
+            if (!b.moves()) {
+                continue;
+            }
+            double* out = half + mechanisms.local[static_cast<std::size_t>(b.freedom)];
+            const auto k = static_cast<std::size_t>(i);
+            if (b.kind == Kind::floating) {
+                const auto x = dynamics::solve_lower6(made.lower[k], force);
+                for (std::size_t j = 0; j < 6; ++j) {
+                    out[j] += x[j];
+                }
+                return;
+            }
+            const dynamics::JointFactor<double>& factor = made.joint[k];
+            const double told = b.freedom == freedom ? effort : 0.0;
+            const double value = factor.over * (told + dot(bodies.along(b.freedom), force));
+            *out += value;
+            force = force - value * factor.u;
+        }
+    };
+    for (int side = 0; side < 2; ++side) {
+        if (row.body[side] >= 0 && mechanisms.of(row.body[side]) == own) {
+            sweep(row.body[side], row.wrench[side], -1, 0.0);
+        }
+        if (row.freedom[side] >= 0) {
+            const Index body = tree.freedom(row.freedom[side]).body;
+            if (mechanisms.of(body) == own) {
+                sweep(body, {}, row.freedom[side], row.effort[side]);
+            }
+        }
+    }
+}
+
+void EquationSystem::build(const Tree& tree, const Mechanisms& mechanisms, Index own,
+                           const std::vector<Equation>& equations, const Bodies<double>& bodies,
+                           const dynamics::Articulated<double>& made, double repeated) {
+    count_ = static_cast<Index>(equations.size());
+    size_ = mechanisms[own].size();
+    half_.resize(static_cast<std::size_t>(count_ * size_));
+    lower_.resize(static_cast<std::size_t>(count_ * count_));
+    const Grid<double> lower{lower_.data(), count_, count_};
+    double largest = 0.0;
+    for (Index r = 0; r < count_; ++r) {
+        double* row = half_.data() + r * size_;
+        half_response(tree, mechanisms, own, equations[static_cast<std::size_t>(r)].force, bodies,
+                      made, row);
+        for (Index s = 0; s <= r; ++s) {
+            lower(r, s) = dot(row, half(s), size_);
+        }
+        largest = std::max(largest, lower(r, r));
+    }
+    for (Index r = 0; r < count_; ++r) {
+        lower(r, r) += equations[static_cast<std::size_t>(r)].soft + repeated * largest;
+    }
+    factorise(lower);
+}
+
+void EquationSystem::solve(double* x) const {
+    solve_factorised({lower_.data(), count_, count_}, x);
+}
+
+void EquationSystem::take(const double* x, double* y) const {
+    for (Index r = 0; r < count_; ++r) {
+        add_times(y, -x[r], half(r), size_);
+    }
+}
+
+void EquationSystem::along(const double* some, double* x) const {
+    for (Index r = 0; r < count_; ++r) {
+        x[r] = dot(half(r), some, size_);
+    }
+    solve(x);
+}
+
+void EquationSystem::project(const double* some, double* answer,
+                             std::vector<double>& scratch) const {
+    scratch.resize(static_cast<std::size_t>(count_));
+    along(some, scratch.data());
+    std::copy(some, some + size_, answer);
+    take(scratch.data(), answer);
+}
+
+}  // namespace mooring::simulation

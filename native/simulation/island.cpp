@@ -1,0 +1,599 @@
+#include "simulation/island.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace mooring::simulation {
+
+namespace {
+
+constexpr int kMostRounds = 12;
+constexpr double kPoor = 1e-3;      // impulses that still change velocities by this much were not
+                                    // found [m/s or rad/s]
+constexpr double kExploded = 1e8;   // nothing that a robot does is faster [m/s or rad/s]
+constexpr double kBouncing = 0.01;  // slower impacts do not bounce [m/s]
+constexpr double kRelax = 0.98;  // share of a loose body's friction that the next step begins with
+constexpr double kCorrection = 0.2;  // share of a gap that one step takes back
+constexpr double kFastest = 1.0;     // correction [m/s or rad/s]
+constexpr double kSlop = 2e-5;       // overlaps up to this are left alone [m]
+constexpr double kClosed = 1e-12;    // gaps of loops up to this are left alone [m or rad]
+constexpr SweepSettings kDriftSweeps{30, 1e-6};
+
+std::size_t z(Index k) { return static_cast<std::size_t>(k); }
+
+}  // namespace
+
+StepSpace::StepSpace(const World& world, const Mechanisms& mechanisms)
+    : bodies(world.tree), made(world.tree) {
+    const std::size_t m = world.tree.freedoms.size(), n = world.tree.bodies.size();
+    for (auto* row : {&positions, &target, &target_speed, &weight, &tau, &more, &half, &rate, &free,
+                      &v, &moving, &sums}) {
+        row->assign(m, 0.0);
+    }
+    for (auto* row : {&start, &without, &end}) {
+        row->assign(n, {});
+    }
+    demands.resize(world.motors.size());
+    equations.resize(mechanisms.all.size());
+    std::size_t next = 0;
+    for (const Mechanism& own : mechanisms.all) {
+        offset.push_back(next);
+        next += z(own.size());
+    }
+}
+
+Outcome IslandSolver::step(const World& world, const Mechanisms& mechanisms, const Island& island,
+                           State& state, StepSpace& space) {
+    world_ = &world;
+    mechanisms_ = &mechanisms;
+    island_ = &island;
+    state_ = &state;
+    space_ = &space;
+    h_ = world.settings.step;
+    kept_.clear();
+    systems_.resize(std::max(systems_.size(), island.mechanisms.size()));
+    for (const Index own : island.mechanisms) {
+        prepare(own);
+    }
+    Outcome outcome;
+    for (int round = 0; round < kMostRounds; ++round) {
+        arena_.give_back();
+        rows_.clear();
+        forces_.clear();
+        bounded_.clear();
+        contacts_.clear();
+        for (std::size_t k = 0; k < island.mechanisms.size(); ++k) {
+            smooth(island.mechanisms[k]);
+            build_equations(island.mechanisms[k], k);
+        }
+        for (const Index own : island.mechanisms) {
+            build_bounded(own);
+        }
+        build_contacts();
+        const Swept swept = solve();
+        outcome.sweeps += swept.sweeps;
+        outcome.poor = outcome.poor || swept.left > kPoor;
+        bool again = false;
+        for (const Index own : island.mechanisms) {
+            again = resaturate(own) || again;
+        }
+        if (!again) {
+            break;
+        }
+    }
+    for (const Index own : island.mechanisms) {
+        for (const Index c : mechanisms[own].freedoms) {
+            outcome.sound = outcome.sound && std::fabs(space.v[z(c)]) < kExploded;
+        }
+    }
+    if (outcome.sound) {
+        note(outcome);
+        take_drift_back();
+    }
+    return outcome;
+}
+
+// What does not change with the rounds: demands and equations.
+void IslandSolver::prepare(Index own) {
+    const Mechanism& mechanism = (*mechanisms_)[own];
+    StepSpace& s = *space_;
+    std::vector<Equation>& equations = s.equations[z(own)];
+    equations.clear();
+    add_holding(*world_, mechanism, state_->bonds, s.bodies, s.positions.data(), equations);
+    for (const Index k : mechanism.springs) {
+        const tree::Spring& spring = world_->tree.springs[z(k)];
+        const double gain = spring.damping + h_ * spring.stiffness;
+        if (gain > 0.0) {
+            Equation row = spring_row(spring, k, s.bodies);
+            row.wanted = -spring.stiffness * row.gap / gain;
+            row.soft = 1.0 / (h_ * gain);
+            equations.push_back(row);
+        }
+    }
+    for (const Index k : mechanism.motors) {
+        const Motor& motor = world_->motors[z(k)];
+        const Target target =
+            target_of(state_->commands, z(k), motor, s.target.data(), s.target_speed.data());
+        if (motor.mode == Mode::motion) {
+            Equation row{Ties::motion, k, effort_at(motor.freedom, 1.0)};
+            row.wanted = (target.position - s.positions[z(motor.freedom)]) / h_;
+            equations.push_back(row);
+        } else {
+            const double told = state_->commands.effort[z(k)] +
+                                (motor.weightless ? s.weight[z(motor.freedom)] : 0.0);
+            s.demands[z(k)] = demand_of(motor, target, told, s.positions[z(motor.freedom)], h_,
+                                        state_->integral[z(k)]);
+        }
+    }
+}
+
+// Velocities without any row, and the factorisation that rows need.
+void IslandSolver::smooth(Index own) {
+    const Mechanism& mechanism = (*mechanisms_)[own];
+    const Tree& tree = world_->tree;
+    StepSpace& s = *space_;
+    const Twist<double> against_gravity{{}, -world_->settings.gravity};
+    for (const Index i : mechanism.bodies) {
+        const dynamics::BodyState<double>& body = s.bodies[i];
+        s.made.inertia[z(i)] = articulated(body.inertia);
+        const double* push = state_->commands.push.data() + 6 * i;
+        const Wrench<double> pushed = dynamics::moved({vec(push), vec(push + 3)}, {}, body.about);
+        // A loose body's turning is taken care of when it moves.
+        s.made.force[z(i)] = pushed - (mechanism.loose ? body.inertia * against_gravity
+                                                       : dynamics::force_of_motion(body));
+    }
+    for (const Index c : mechanism.freedoms) {
+        const tree::Freedom& f = tree.freedom(c);
+        const double gain = f.damping + h_ * f.stiffness;
+        s.tau[z(c)] = -f.stiffness * (s.positions[z(c)] - f.rest) - gain * state_->v[z(c)];
+        s.more[z(c)] = f.rotor + h_ * gain;
+    }
+    for (const Index k : mechanism.motors) {
+        const Motor& motor = world_->motors[z(k)];
+        const std::size_t c = z(motor.freedom);
+        if (motor.mode == Mode::motion || state_->watch.tripped[z(k)] < kNever) {
+            continue;
+        }
+        if (state_->saturated[z(k)] == 0) {
+            s.more[c] += h_ * s.demands[z(k)].fall;
+            s.tau[c] += s.demands[z(k)].base - s.demands[z(k)].fall * state_->v[c];
+        } else {
+            s.tau[c] += static_cast<double>(state_->saturated[z(k)]) * motor.effort;
+        }
+    }
+    for (auto i = mechanism.bodies.rbegin(); i != mechanism.bodies.rend(); ++i) {
+        const Body& b = tree.body(*i);
+        dynamics::factorise_body(tree, *i, s.bodies, b.freedoms() == 1 ? s.more[z(b.freedom)] : 0.0,
+                                 kMassless, s.made);
+        const Wrench<double> left = dynamics::half_of_body(
+            b, *i, s.bodies, s.made, s.made.force[z(*i)], s.tau.data(), s.half.data());
+        if (tree.tip(b.parent) >= 0) {
+            s.made.force[z(b.parent)] = s.made.force[z(b.parent)] + left;
+        }
+    }
+    to_velocities(own, s.rate.data());
+    for (const Index c : mechanism.freedoms) {
+        s.free[z(c)] = state_->v[z(c)] + h_ * s.rate[z(c)];
+    }
+    // Velocities of what floats are told in its own axes, which stand still during a step and are
+    // turned after it; so what their turning does is no acceleration.
+    for (const Index i : mechanism.bodies) {
+        const Body& b = tree.body(i);
+        if (b.kind == Kind::floating && !mechanism.loose) {
+            const double* v = state_->v.data() + b.freedom;
+            const Vec3 turning = h_ * cross(vec(v), vec(v + 3));
+            s.free[z(b.freedom) + 3] += turning.x;
+            s.free[z(b.freedom) + 4] += turning.y;
+            s.free[z(b.freedom) + 5] += turning.z;
+        }
+    }
+    twists_of(tree, mechanism.bodies, s.bodies, s.free.data(), s.without.data());
+}
+
+// From half responses in `space.half` to velocities.
+void IslandSolver::to_velocities(Index own, double* change) {
+    StepSpace& s = *space_;
+    for (const Index i : (*mechanisms_)[own].bodies) {
+        const Body& b = world_->tree.body(i);
+        const Twist<double> parent =
+            world_->tree.tip(b.parent) < 0 ? Twist<double>{} : s.made.rate[z(b.parent)];
+        s.made.rate[z(i)] =
+            dynamics::back_of_body(b, i, s.bodies, s.made, parent, s.half.data(), change);
+    }
+}
+
+void IslandSolver::build_equations(Index own, std::size_t place) {
+    const std::vector<Equation>& equations = space_->equations[z(own)];
+    if (!equations.empty()) {
+        systems_[place].build(world_->tree, *mechanisms_, own, equations, space_->bodies,
+                              space_->made, kRepeated);
+    }
+}
+
+std::size_t IslandSolver::place_of(Index mechanism) const {
+    return z(std::lower_bound(island_->mechanisms.begin(), island_->mechanisms.end(), mechanism) -
+             island_->mechanisms.begin());
+}
+
+Row& IslandSolver::add_row(const RowForce& force, const Index* mechanisms, int sides) {
+    StepSpace& s = *space_;
+    Row row;
+    row.sides = sides;
+    for (int k = 0; k < sides; ++k) {
+        const Index own = mechanisms[k], size = (*mechanisms_)[own].size();
+        double* const half = arena_.take(size);
+        half_response(world_->tree, *mechanisms_, own, force, s.bodies, s.made, half);
+        double* answer = half;
+        if (!s.equations[z(own)].empty()) {
+            answer = arena_.take(size);
+            systems_[place_of(own)].project(half, answer, scratch_);
+        }
+        row.side[k] = {half, answer, s.sums.data() + s.offset[z(own)], size};
+    }
+    row.find_diagonal(kRepeated);
+    rows_.push_back(row);
+    forces_.push_back(force);
+    return rows_.back();
+}
+
+// Rows that belong to one freedom: dry friction, and stops that may be reached in the step.
+void IslandSolver::build_bounded(Index own) {
+    const StepSpace& s = *space_;
+    for (const Index c : (*mechanisms_)[own].freedoms) {
+        const tree::Freedom& f = world_->tree.freedom(c);
+        const double free = s.free[z(c)], position = s.positions[z(c)];
+        if (f.friction > 0.0) {
+            Row& row = add_row(effort_at(c, 1.0), &own, 1);
+            row.upper = h_ * f.friction;
+            row.lower = -row.upper;
+            row.b = free;
+            row.x = std::min(row.upper, std::max(row.lower, state_->friction[z(c)]));
+            bounded_.push_back({c, 0, 0.0});
+        }
+        // A little farther than it would go by itself: impulses elsewhere add up.
+        const double reach = h_ * (2.0 * std::fabs(free) + 1.0);
+        for (const int side : {-1, 1}) {
+            const double left = side < 0 ? position - f.lower : f.upper - position;
+            if (left < reach) {
+                Row& row = add_row(effort_at(c, side < 0 ? 1.0 : -1.0), &own, 1);
+                row.upper = kNever;
+                // As slow towards the stop as to reach it in this step.
+                row.b = (side < 0 ? free : -free) - std::min(0.0, -left) / h_;
+                row.x = state_->stops[2 * z(c) + (side < 0 ? 0 : 1)];
+                bounded_.push_back({c, side, left});
+            }
+        }
+    }
+}
+
+void IslandSolver::build_contacts() {
+    const StepSpace& s = *space_;
+    const bool first_round = kept_.empty();
+    std::size_t k = 0;
+    for (const Index n : island_->contacts) {
+        const contact::Contact& c = state_->contact.contacts[z(n)];
+        Index mechanisms[2];
+        int sides = 0;
+        bool loose = false;
+        for (const Index body : c.body) {
+            const Index own = mechanisms_->of(body);
+            if (own >= 0 && (sides == 0 || mechanisms[0] != own)) {
+                mechanisms[sides++] = own;
+                loose = loose || (*mechanisms_)[own].loose;
+            }
+        }
+        const Across plane = across(c.normal);
+        const Vec3 ways[3] = {c.normal, plane.u, plane.v};
+        ContactRows rows{rows_.size(),       3,         c.surface.friction, c.surface.rolling,
+                         c.surface.spinning, {0.0, 0.0}};
+        const Index from = mechanisms_->of(c.body[0]) < 0 ? -1 : c.body[0];
+        const Index to = mechanisms_->of(c.body[1]) < 0 ? -1 : c.body[1];
+        const auto add = [&](const RowForce& force, double x) {
+            Row& row = add_row(force, mechanisms, sides);
+            row.b = speed_along(force, s.without.data(), s.free.data());
+            row.x = first_round ? x : kept_[k];
+            ++k;
+        };
+        for (int way = 0; way < 3; ++way) {
+            const double before = dot(ways[way], c.impulse);
+            // What lies still need not go on pulling at itself.
+            add(force_between(s.bodies, from, to, c.point, ways[way]), way == 0
+                                                                           ? std::max(0.0, before)
+                                                                       : loose ? kRelax * before
+                                                                               : before);
+        }
+        if (c.surface.spinning > 0.0) {
+            add(moment_between(from, to, c.normal), 0.0);
+        }
+        if (c.surface.rolling > 0.0) {
+            add(moment_between(from, to, plane.u), 0.0);
+            add(moment_between(from, to, plane.v), 0.0);
+        }
+        rows.count = static_cast<int>(rows_.size() - rows.first);
+        Row* const own = rows_.data() + rows.first;
+        rows.between[0] = own[1].times(own[2]);
+        if (c.surface.rolling > 0.0) {
+            rows.between[1] = own[rows.count - 2].times(own[rows.count - 1]);
+        }
+        // How fast it must part at least: less than zero where there is a gap left to close.
+        const double coming = speed_along(forces_[rows.first], s.start.data(), state_->v.data());
+        const bool bounces =
+            c.surface.restitution > 0.0 && coming < -kBouncing && c.gap + h_ * own[0].b <= 0.0;
+        own[0].b -= bounces ? -c.surface.restitution * coming : -std::max(0.0, c.gap) / h_;
+        contacts_.push_back(rows);
+    }
+}
+
+// The sums before anything but equations acts: eq_ holds what must come to zero along these.
+void IslandSolver::begin_sums() {
+    StepSpace& s = *space_;
+    std::size_t at = 0;
+    for (std::size_t k = 0; k < island_->mechanisms.size(); ++k) {
+        const Index own = island_->mechanisms[k];
+        double* const sums = s.sums.data() + s.offset[z(own)];
+        std::fill(sums, sums + (*mechanisms_)[own].size(), 0.0);
+        if (const std::size_t count = s.equations[z(own)].size(); count > 0) {
+            systems_[k].solve(eq_.data() + at);
+            systems_[k].take(eq_.data() + at, sums);
+            at += count;
+        }
+    }
+}
+
+// Finds the impulses of all rows, and the velocities that follow.
+Swept IslandSolver::solve() {
+    StepSpace& s = *space_;
+    eq_.clear();
+    for (const Index own : island_->mechanisms) {
+        for (const Equation& row : s.equations[z(own)]) {
+            eq_.push_back(speed_along(row.force, s.without.data(), s.free.data()) - row.wanted);
+        }
+    }
+    begin_sums();
+    for (Row& row : rows_) {
+        const double x = row.x;
+        row.x = 0.0;
+        if (x != 0.0) {
+            row.add(x);
+        }
+    }
+    Swept swept{0, 0.0};
+    if (!rows_.empty()) {
+        swept = sweep(rows_, bounded_.size(), contacts_, true,
+                      {world_->settings.most_sweeps, world_->settings.accuracy});
+    }
+    kept_.clear();
+    for (std::size_t r = bounded_.size(); r < rows_.size(); ++r) {
+        kept_.push_back(rows_[r].x);
+    }
+    std::size_t at = 0;
+    for (std::size_t k = 0; k < island_->mechanisms.size(); ++k) {
+        const Index own = island_->mechanisms[k];
+        const Mechanism& mechanism = (*mechanisms_)[own];
+        const double* const sums = s.sums.data() + s.offset[z(own)];
+        std::vector<Equation>& equations = s.equations[z(own)];
+        if (!equations.empty()) {
+            // Equations answer to the rows, besides what they do by themselves.
+            change_.assign(z(mechanism.size()), 0.0);
+            for (const Row& row : rows_) {
+                for (int side = 0; side < row.sides; ++side) {
+                    if (row.side[side].sum == sums) {
+                        add_times(change_.data(), row.x, row.side[side].half, mechanism.size());
+                    }
+                }
+            }
+            scratch_.resize(equations.size());
+            systems_[k].along(change_.data(), scratch_.data());
+            for (std::size_t e = 0; e < equations.size(); ++e) {
+                equations[e].impulse = -(eq_[at + e] + scratch_[e]);
+            }
+            at += equations.size();
+        }
+        for (std::size_t j = 0; j < mechanism.freedoms.size(); ++j) {
+            s.half[z(mechanism.freedoms[j])] = sums[j];
+        }
+        to_velocities(own, s.v.data());
+        for (const Index c : mechanism.freedoms) {
+            s.v[z(c)] += s.free[z(c)];
+        }
+    }
+    return swept;
+}
+
+// Find out which motors are at their limits at the speeds reached; whether any that was thought to
+// be is not, or the other way round.
+bool IslandSolver::resaturate(Index own) {
+    bool changed = false;
+    for (const Index k : (*mechanisms_)[own].motors) {
+        const Motor& motor = world_->motors[z(k)];
+        if (motor.mode == Mode::motion) {
+            continue;
+        }
+        const Demand& demand = space_->demands[z(k)];
+        const double wanted = demand.base - demand.fall * space_->v[z(motor.freedom)];
+        const Index now = saturation(motor, wanted, state_->saturated[z(k)]);
+        changed = changed || now != state_->saturated[z(k)];
+        state_->saturated[z(k)] = now;
+    }
+    return changed;
+}
+
+// What happened.
+void IslandSolver::note(Outcome& outcome) {
+    StepSpace& s = *space_;
+    Watch& watch = state_->watch;
+    const double time = static_cast<double>(state_->steps) * h_;
+    const std::vector<double>& before = state_->v;
+    for (const Index own : island_->mechanisms) {
+        const Mechanism& mechanism = (*mechanisms_)[own];
+        twists_of(world_->tree, mechanism.bodies, s.bodies, s.v.data(), s.end.data());
+        for (const Index c : mechanism.freedoms) {
+            const double middle = 0.5 * (s.v[z(c)] + before[z(c)]);
+            state_->a[z(c)] = (s.v[z(c)] - before[z(c)]) / h_;
+            outcome.work.damping += h_ * world_->tree.freedom(c).damping * middle * s.v[z(c)];
+            state_->friction[z(c)] = state_->stops[2 * z(c)] = state_->stops[2 * z(c) + 1] = 0.0;
+        }
+        for (const Index i : mechanism.bodies) {
+            const double* push = state_->commands.push.data() + 6 * i;
+            if (std::any_of(push, push + 6, [](double value) { return value != 0.0; })) {
+                const Wrench<double> pushed =
+                    dynamics::moved({vec(push), vec(push + 3)}, {}, s.bodies[i].about);
+                outcome.work.commands += 0.5 * h_ * dot(s.end[z(i)] + s.start[z(i)], pushed);
+            }
+        }
+        for (const Index k : mechanism.motors) {
+            const Motor& motor = world_->motors[z(k)];
+            if (motor.mode == Mode::motion) {
+                continue;
+            }
+            const std::size_t c = z(motor.freedom);
+            const double wanted = s.demands[z(k)].base - s.demands[z(k)].fall * s.v[c];
+            const double effort =
+                watch.tripped[z(k)] < kNever ? 0.0 : limited(wanted, motor.effort);
+            state_->effort[z(k)] = effort;
+            outcome.work.motors += 0.5 * h_ * effort * (s.v[c] + before[c]);
+            if (state_->saturated[z(k)] != 0) {
+                double* const noted = watch.saturated.data() + 3 * k;
+                noted[0] = std::min(noted[0], time);
+                noted[1] += h_;
+                noted[2] = std::max(noted[2], std::fabs(wanted));
+                if (motor.trips) {
+                    watch.tripped[z(k)] = std::min(watch.tripped[z(k)], time);
+                }
+            } else if (motor.mode == Mode::position && motor.i > 0.0) {
+                // The integral part grows, but not while the motor gives all it can.
+                const Target target = target_of(state_->commands, z(k), motor, s.target.data(),
+                                                s.target_speed.data());
+                state_->integral[z(k)] += h_ * (target.position - s.positions[c] - h_ * s.v[c]);
+            }
+        }
+        for (const Equation& row : s.equations[z(own)]) {
+            if (row.kind == Ties::spring) {
+                const double speed = speed_along(row.force, s.end.data(), s.v.data());
+                outcome.work.damping +=
+                    h_ * world_->tree.springs[z(row.item)].damping * speed * speed;
+            } else if (row.kind == Ties::motion) {
+                const std::size_t c = z(row.force.freedom[0]);
+                state_->effort[z(row.item)] = row.impulse / h_;
+                outcome.work.motors += 0.5 * row.impulse * (s.v[c] + before[c]);
+            }
+        }
+    }
+    for (std::size_t r = 0; r < bounded_.size(); ++r) {
+        const auto [c, side, left] = bounded_[r];
+        const double x = rows_[r].x, both = s.v[z(c)] + before[z(c)];
+        if (side == 0) {
+            state_->friction[z(c)] = x;
+            outcome.work.friction -= 0.5 * x * both;
+        } else {
+            state_->stops[2 * z(c) + (side < 0 ? 0 : 1)] = x;
+            if (x > 0.0) {
+                double* const noted = watch.stop.data() + 3 * c;
+                noted[side < 0 ? 0 : 1] = std::min(noted[side < 0 ? 0 : 1], time);
+                noted[2] += h_;
+                outcome.work.contacts -= 0.5 * (side < 0 ? x : -x) * both;
+            }
+        }
+    }
+    note_contacts(outcome);
+}
+
+void IslandSolver::note_contacts(Outcome& outcome) {
+    StepSpace& s = *space_;
+    for (std::size_t k = 0; k < contacts_.size(); ++k) {
+        const std::size_t n = z(island_->contacts[k]), first = contacts_[k].first;
+        contact::Contact& c = state_->contact.contacts[n];
+        const Across plane = across(c.normal);
+        const Row* const row = rows_.data() + first;
+        c.impulse = row[0].x * c.normal + row[1].x * plane.u + row[2].x * plane.v;
+        c.moment = {};
+        double speeds[3] = {0.0, 0.0, 0.0};
+        for (int j = 0; j < contacts_[k].count; ++j) {
+            const RowForce& force = forces_[first + static_cast<std::size_t>(j)];
+            const double speed = speed_along(force, s.end.data(), s.v.data());
+            if (j < 3) {
+                speeds[j] = speed;
+            } else {
+                c.moment += row[j].x * force.wrench[1].moment;
+            }
+            if (row[j].x != 0.0) {
+                outcome.work.contacts -=
+                    0.5 * row[j].x * (speed + speed_along(force, s.start.data(), state_->v.data()));
+            }
+        }
+        s.pressed[n] = row[0].x;
+        s.slid[n] = std::sqrt(speeds[1] * speeds[1] + speeds[2] * speeds[2]);
+    }
+}
+
+// Find the motion that takes drift back: gaps of loops, ways beyond stops, and overlaps.
+void IslandSolver::take_drift_back() {
+    StepSpace& s = *space_;
+    bool found = false;
+    eq_.clear();
+    for (const Index own : island_->mechanisms) {
+        for (const Index c : (*mechanisms_)[own].freedoms) {
+            s.moving[z(c)] = s.v[z(c)];
+        }
+        for (const Equation& row : s.equations[z(own)]) {
+            const double gap = row.holds() ? row.gap : 0.0;
+            eq_.push_back(std::min(kFastest, std::max(-kFastest, kCorrection * gap / h_)));
+            found = found || std::fabs(gap) > kClosed;
+        }
+    }
+    for (std::size_t r = 0; r < bounded_.size(); ++r) {
+        Row& row = rows_[r];
+        const auto [c, side, left] = bounded_[r];
+        row.x = row.b = 0.0;
+        if (side == 0) {
+            // Joint friction has no say in it.
+            row.lower = row.upper = 0.0;
+        } else if (left < -1e-9) {
+            row.b = std::max(-kFastest, kCorrection * left / h_);
+            found = true;
+        } else {
+            row.b = std::max(0.0, left) / h_;
+        }
+    }
+    for (std::size_t k = 0; k < contacts_.size(); ++k) {
+        Row* const row = rows_.data() + contacts_[k].first;
+        const double over = state_->contact.contacts[z(island_->contacts[k])].gap + kSlop;
+        const bool pressed = row[0].x > 0.0;
+        for (int j = 0; j < contacts_[k].count; ++j) {
+            row[j].x = row[j].b = 0.0;
+        }
+        if (over < 0.0) {
+            row[0].b = std::max(-kFastest, kCorrection * over / h_);
+            found = true;
+        } else if (!pressed) {
+            // Not touching: it may come as near as its gap.
+            row[0].b = over / h_;
+        }
+    }
+    if (!found) {
+        return;
+    }
+    begin_sums();
+    sweep(rows_, bounded_.size(), contacts_, false, kDriftSweeps);
+    change_.resize(world_->tree.freedoms.size());
+    for (const Index own : island_->mechanisms) {
+        const Mechanism& mechanism = (*mechanisms_)[own];
+        const double* const sums = s.sums.data() + s.offset[z(own)];
+        for (std::size_t j = 0; j < mechanism.freedoms.size(); ++j) {
+            s.half[z(mechanism.freedoms[j])] = sums[j];
+        }
+        to_velocities(own, change_.data());
+        twists_of(world_->tree, mechanism.bodies, s.bodies, change_.data(), s.without.data());
+        for (const Index c : mechanism.freedoms) {
+            s.moving[z(c)] += change_[z(c)];
+        }
+    }
+    for (std::size_t k = 0; k < contacts_.size(); ++k) {
+        const double speed =
+            speed_along(forces_[contacts_[k].first], s.without.data(), change_.data());
+        s.parting[z(island_->contacts[k])] =
+            0.5 * rows_[contacts_[k].first].x * std::max(0.0, speed);
+    }
+}
+
+}  // namespace mooring::simulation

@@ -1,0 +1,100 @@
+// One step of an island: mechanisms that touch each other, and are solved together.
+//
+// Semi-implicit Euler. Damping, joint springs and motors are taken at the end of the step, so that
+// stiff ones cannot explode: they are added to the diagonal of the mass matrix. A motor that would
+// exceed its effort pushes with just that, and the step is taken again. Couplings, closures, bonds,
+// springs between bodies and prescribed motions are equations, solved directly; joint friction,
+// stops and contacts have bounds, and are solved for impulses (Moreau 1988; Stewart and Trinkle
+// 1996).
+//
+// What has drifted apart or into each other is put right by a motion of its own that leaves no
+// velocity behind (Cline and Pai 2003), so it adds no kinetic energy.
+#pragma once
+
+#include "simulation/equations.h"
+#include "simulation/motors.h"
+#include "simulation/solver.h"
+
+namespace mooring::simulation {
+
+struct Island {
+    std::vector<Index> mechanisms, contacts;
+};
+
+// What islands share in a step; each writes to what is of its own mechanisms.
+struct StepSpace {
+    Bodies<double> bodies;
+    dynamics::Articulated<double> made;
+    std::vector<double> positions, target, target_speed, weight;  // (m,)
+    std::vector<double> tau, more, half, rate;                    // (m,)
+    std::vector<double> free;    // velocities (m,) without impulses of rows
+    std::vector<double> v;       // at the end of the step
+    std::vector<double> moving;  // at which positions move: with drift taken back
+    std::vector<double> sums;    // (m,) of half responses, mechanism by mechanism
+    std::vector<Twist<double>> start, without, end;  // (bodies,) twists before, free, and after
+    std::vector<Demand> demands;                     // (motors,)
+    std::vector<std::vector<Equation>> equations;    // of each mechanism
+    std::vector<std::size_t> offset;                 // of each mechanism in `sums`
+    std::vector<double> slid;                        // (contacts,) speed across it
+    std::vector<double> pressed;                     // (contacts,) normal impulse
+    std::vector<double> parting;                     // (contacts,) energy of taking drift back
+
+    StepSpace(const World& world, const Mechanisms& mechanisms);
+};
+
+// What came of an island's step.
+struct Outcome {
+    Work work;
+    Index sweeps = 0;
+    bool poor = false;  // impulses still changed velocities
+    bool sound = true;  // velocities are numbers of reasonable size
+};
+
+class IslandSolver {
+  public:
+    Outcome step(const World& world, const Mechanisms& mechanisms, const Island& island,
+                 State& state, StepSpace& space);
+
+  private:
+    void prepare(Index own);
+    void smooth(Index own);
+    void build_equations(Index own, std::size_t place);
+    void build_bounded(Index own);
+    void build_contacts();
+    Row& add_row(const RowForce& force, const Index* mechanisms, int sides);
+    void begin_sums();
+    Swept solve();
+    void to_velocities(Index own, double* change);
+    bool resaturate(Index own);
+    void note(Outcome& outcome);
+    void note_contacts(Outcome& outcome);
+    void take_drift_back();
+    std::size_t place_of(Index mechanism) const;
+
+    const World* world_ = nullptr;
+    const Mechanisms* mechanisms_ = nullptr;
+    const Island* island_ = nullptr;
+    State* state_ = nullptr;
+    StepSpace* space_ = nullptr;
+    double h_ = 0.0;
+
+    Arena arena_;
+    std::vector<Row> rows_;
+    std::vector<RowForce> forces_;  // of each row
+    struct Bounded {
+        Index freedom;
+        int side;     // 0 for friction, -1 and 1 for the lower and the upper stop
+        double left;  // to a stop
+    };
+    std::vector<Bounded> bounded_;
+    std::vector<ContactRows> contacts_;
+    std::vector<double> kept_;             // contact impulses of the round before
+    std::vector<EquationSystem> systems_;  // of the island's mechanisms
+    std::vector<double> scratch_, eq_, change_;
+};
+
+// Move the positions of a mechanism to the end of a step, and tell what floats in its axes as they
+// have become.
+void advance(const World& world, const Mechanism& own, State& state, StepSpace& space);
+
+}  // namespace mooring::simulation

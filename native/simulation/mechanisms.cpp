@@ -1,0 +1,77 @@
+#include "simulation/mechanisms.h"
+
+namespace mooring::simulation {
+
+Mechanisms::Mechanisms(const World& world, const std::vector<Bond>& bonds)
+    : of_body(world.tree.bodies.size(), -1), local(world.tree.freedoms.size()) {
+    const Tree& tree = world.tree;
+    UnionFind sets(tree.bodies.size());
+    const auto join = [&](Index a, Index b) {
+        if (tree.tip(a) >= 0 && tree.tip(b) >= 0) {
+            sets.join(a, b);
+        }
+    };
+    for (Index i = 1; i < tree.body_count(); ++i) {
+        join(i, tree.body(i).parent);
+    }
+    const auto body_of = [&](Index freedom) { return tree.freedom(freedom).body; };
+    for (const tree::Coupling& c : tree.couplings) {
+        join(body_of(c.follower), body_of(c.leader));
+    }
+    for (const tree::Closure& c : tree.closures) {
+        join(c.first, c.second);
+    }
+    for (const tree::Spring& s : tree.springs) {
+        join(s.first, s.second);
+    }
+    for (const Bond& b : bonds) {
+        join(b.first, b.second);
+    }
+    std::vector<Index> number(tree.bodies.size(), -1);
+    for (Index i = 0; i < tree.body_count(); ++i) {
+        if (tree.tip(i) < 0) {
+            continue;
+        }
+        Index& own = number[static_cast<std::size_t>(sets.find(i))];
+        if (own < 0) {
+            own = static_cast<Index>(all.size());
+            all.emplace_back();
+        }
+        of_body[static_cast<std::size_t>(i)] = own;
+        (*this)[own].bodies.push_back(i);
+    }
+    for (Index c = 0; c < tree.freedom_count(); ++c) {
+        Mechanism& own = (*this)[of(body_of(c))];
+        local[static_cast<std::size_t>(c)] = own.size();
+        own.freedoms.push_back(c);
+    }
+    // What ties a mechanism to what nothing moves belongs to the mechanism.
+    const auto each = [&](const auto& items, auto ends, auto list) {
+        for (std::size_t k = 0; k < items.size(); ++k) {
+            const auto [first, second] = ends(items[k]);
+            const Index own = std::max(of(first), of(second));
+            if (own >= 0) {
+                ((*this)[own].*list).push_back(static_cast<Index>(k));
+            }
+        }
+    };
+    const auto between = [](const auto& item) { return std::pair(item.first, item.second); };
+    each(tree.closures, between, &Mechanism::closures);
+    each(tree.springs, between, &Mechanism::springs);
+    each(bonds, between, &Mechanism::bonds);
+    each(
+        tree.couplings,
+        [&](const tree::Coupling& c) { return std::pair(body_of(c.follower), body_of(c.leader)); },
+        &Mechanism::couplings);
+    each(
+        world.motors,
+        [&](const Motor& m) { return std::pair(body_of(m.freedom), body_of(m.freedom)); },
+        &Mechanism::motors);
+    for (Mechanism& own : all) {
+        own.loose = own.size() == 6 && tree.freedom(own.freedoms[0]).position < 0 &&
+                    tree.tip(tree.body(body_of(own.freedoms[0])).parent) < 0 &&
+                    own.springs.empty() && own.closures.empty() && own.bonds.empty();
+    }
+}
+
+}  // namespace mooring::simulation

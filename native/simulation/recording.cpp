@@ -1,0 +1,50 @@
+#include "simulation/recording.h"
+
+namespace mooring::simulation {
+
+void record(const World& world, const State& state, const StepSpace& s, Records& records) {
+    const double time = static_cast<double>(state.steps) * world.settings.step;
+    records.time.push_back(time);
+    const auto append = [](std::vector<double>& out, const std::vector<double>& values) {
+        out.insert(out.end(), values.begin(), values.end());
+    };
+    append(records.position, state.q);
+    append(records.velocity, state.v);
+    append(records.integral, state.integral);
+    for (std::size_t k = 0; k < world.motors.size(); ++k) {
+        const Target target =
+            target_of(state.commands, k, world.motors[k], s.target.data(), s.target_speed.data());
+        records.target.insert(records.target.end(), {target.position, target.velocity});
+    }
+    double potential = dynamics::potential_energy(s.bodies, world.settings.gravity);
+    for (const tree::Spring& spring : world.tree.springs) {
+        const double way = spring_row(spring, 0, s.bodies).gap;
+        potential += 0.5 * spring.stiffness * way * way;
+    }
+    for (Index c = 0; c < world.tree.freedom_count(); ++c) {
+        const tree::Freedom& f = world.tree.freedom(c);
+        const double way = s.positions[static_cast<std::size_t>(c)] - f.rest;
+        potential += 0.5 * f.stiffness * way * way;
+    }
+    const Work& work = state.work;
+    append(records.energy,
+           {dynamics::kinetic_energy(world.tree, s.bodies, state.v.data()), potential, work.motors,
+            work.damping, work.friction, work.contacts, work.commands});
+    ++records.rows;
+}
+
+void drop_last(const World& world, Records& records) {
+    const std::size_t m = world.tree.freedoms.size(), motors = world.motors.size();
+    const auto cut = [](std::vector<double>& values, std::size_t count) {
+        values.resize(values.size() - count);
+    };
+    cut(records.time, 1);
+    cut(records.position, static_cast<std::size_t>(world.tree.coordinates));
+    cut(records.velocity, m);
+    cut(records.integral, motors);
+    cut(records.target, 2 * motors);
+    cut(records.energy, 7);
+    --records.rows;
+}
+
+}  // namespace mooring::simulation

@@ -1,0 +1,100 @@
+// Rows: a direction in which things move, and in which an impulse acts.
+//
+// A row takes its force from one body and puts it on another, or acts at freedoms. How fast things
+// move along it is the power of a unit of its force.
+#pragma once
+
+#include "dynamics/articulated.h"
+
+namespace mooring::simulation {
+
+using dynamics::Bodies;
+using tree::Body;
+using tree::Kind;
+using tree::Tree;
+
+struct RowForce {
+    Index body[2] = {-1, -1};  // taken from the first, put on the second; -1 for none
+    Wrench<double> wrench[2];  // on each, about the point that its twists are about
+    Index freedom[2] = {-1, -1};
+    double effort[2] = {0.0, 0.0};
+    Vec3 point;          // where it acts, in the world
+    bool turns = false;  // a mere moment
+};
+
+inline RowForce force_between(const Bodies<double>& bodies, Index from, Index to, Vec3 point,
+                              Vec3 direction) {
+    RowForce row;
+    row.point = point;
+    const Index ends[2] = {from, to};
+    for (int side = 0; side < 2; ++side) {
+        if (ends[side] >= 0) {
+            row.body[side] = ends[side];
+            row.wrench[side] =
+                force_at(point - bodies[ends[side]].about, side == 0 ? -direction : direction);
+        }
+    }
+    return row;
+}
+
+inline RowForce moment_between(Index from, Index to, Vec3 direction) {
+    RowForce row;
+    row.turns = true;
+    row.body[0] = from;
+    row.body[1] = to;
+    row.wrench[0] = {-direction, {}};
+    row.wrench[1] = {direction, {}};
+    return row;
+}
+
+inline RowForce effort_at(Index freedom, double effort) {
+    RowForce row;
+    row.freedom[0] = freedom;
+    row.effort[0] = effort;
+    return row;
+}
+
+// How fast things move along a row, by the twists of bodies and the velocities of freedoms.
+inline double speed_along(const RowForce& row, const Twist<double>* twists, const double* v) {
+    double speed = 0.0;
+    for (int side = 0; side < 2; ++side) {
+        if (row.body[side] >= 0) {
+            speed += dot(twists[row.body[side]], row.wrench[side]);
+        }
+        if (row.freedom[side] >= 0) {
+            speed += row.effort[side] * v[row.freedom[side]];
+        }
+    }
+    return speed;
+}
+
+// The velocity twists of bodies at velocities v (m,), of those that a joint moves.
+inline void twists_of(const Tree& tree, const std::vector<Index>& which,
+                      const Bodies<double>& bodies, const double* v, Twist<double>* twists) {
+    for (const Index i : which) {
+        const Body& b = tree.body(i);
+        Twist<double> twist = tree.tip(b.parent) < 0 ? Twist<double>{} : twists[b.parent];
+        if (b.moves()) {
+            twist = twist + dynamics::together(b, v, bodies);
+        }
+        twists[i] = twist;
+    }
+}
+
+// Products of long vectors, two numbers at a time.
+inline double dot(const double* a, const double* b, Index n) {
+    double even = 0.0, odd = 0.0;
+    Index k = 0;
+    for (; k + 1 < n; k += 2) {
+        even += a[k] * b[k];
+        odd += a[k + 1] * b[k + 1];
+    }
+    return k < n ? (even + odd) + a[k] * b[k] : even + odd;
+}
+inline void add_times(double* y, double s, const double* x, Index n) {
+    for (Index k = 0; k < n; ++k) {
+        y[k] += s * x[k];
+    }
+}
+
+}  // namespace mooring::simulation

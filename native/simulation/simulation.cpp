@@ -1,0 +1,414 @@
+#include "simulation/simulation.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "simulation/recording.h"
+
+namespace mooring::simulation {
+
+namespace {
+
+constexpr double kDeep = 1e-3;       // overlaps deeper than this are noted [m]
+constexpr double kSliding = 1e-3;    // slower is no slipping [m/s]
+constexpr double kStill = 1e-4;      // slower counts as resting [m/s]
+constexpr double kUntilSleep = 0.5;  // resting that long falls asleep [s]
+
+std::size_t z(Index k) { return static_cast<std::size_t>(k); }
+
+State first_state(const World& world, std::vector<double> q, std::vector<double> v,
+                  const contact::Collector& collector) {
+    const std::size_t m = v.size(), motors = world.motors.size(), n = world.tree.bodies.size();
+    State state;
+    state.q = std::move(q);
+    state.v = std::move(v);
+    state.a.assign(m, 0.0);
+    state.saturated.assign(motors, 0);
+    state.integral.assign(motors, 0.0);
+    state.effort.assign(motors, 0.0);
+    state.friction.assign(m, 0.0);
+    state.stops.assign(2 * m, 0.0);
+    state.still.assign(n, 0.0);
+    state.awake.assign(n, 1);
+    state.commands = {std::vector<char>(motors, 0), std::vector<double>(motors, 0.0),
+                      std::vector<double>(motors, 0.0), std::vector<double>(motors, 0.0),
+                      std::vector<double>(6 * n, 0.0)};
+    state.contact = collector.begin();
+    Watch& watch = state.watch;
+    watch.tripped.assign(motors, kNever);
+    watch.saturated.assign(3 * motors, 0.0);
+    for (std::size_t k = 0; k < motors; ++k) {
+        watch.saturated[3 * k] = kNever;
+    }
+    watch.stop.assign(3 * m, kNever);
+    for (std::size_t c = 0; c < m; ++c) {
+        watch.stop[3 * c + 2] = 0.0;
+    }
+    watch.slip.assign(z(world.scenery.shape_count()), 0.0);
+    return state;
+}
+
+}  // namespace
+
+Simulation::Simulation(World world, bool accurate, std::vector<double> q, std::vector<double> v)
+    : world_(std::move(world)), collector_(world_.scenery) {
+    state_ = first_state(world_, std::move(q), std::move(v), collector_);
+    mechanisms_ = std::make_unique<Mechanisms>(world_, state_.bonds);
+    space_ = std::make_unique<StepSpace>(world_, *mechanisms_);
+    moving_.resize(world_.tree.bodies.size());
+    if (accurate) {
+        accurate_ = std::make_unique<AccurateStepper>(world_);
+    }
+    feeds_forward_ = std::any_of(world_.motors.begin(), world_.motors.end(),
+                                 [](const Motor& motor) { return motor.weightless; });
+}
+
+void Simulation::restore(const State& state) {
+    state_ = state;
+    fresh_ = true;
+    collector_.forget();
+    mechanisms_ = std::make_unique<Mechanisms>(world_, state_.bonds);
+    space_ = std::make_unique<StepSpace>(world_, *mechanisms_);
+}
+
+void Simulation::set_bonds(std::vector<Bond> bonds) {
+    state_.bonds = std::move(bonds);
+    fresh_ = true;
+    std::fill(state_.awake.begin(), state_.awake.end(), char{1});
+    mechanisms_ = std::make_unique<Mechanisms>(world_, state_.bonds);
+    space_ = std::make_unique<StepSpace>(world_, *mechanisms_);
+}
+
+bool Simulation::is_awake(Index mechanism) const {
+    return state_.awake[z((*mechanisms_)[mechanism].bodies[0])] != 0;
+}
+
+void Simulation::set_awake(Index mechanism, bool awake) {
+    for (const Index i : (*mechanisms_)[mechanism].bodies) {
+        state_.awake[z(i)] = awake;
+        state_.still[z(i)] = 0.0;
+    }
+}
+
+std::pair<End, Index> Simulation::run(Index count) {
+    for (Index k = 0; k < count; ++k) {
+        const bool sound = accurate_ ? accurate_->step(state_, records_) : step();
+        if (!sound) {
+            return {End::exploded, k};
+        }
+        ++state_.steps;
+    }
+    return {End::done, count};
+}
+
+// Where everything is that is awake, how it moves and what it weighs.
+void Simulation::place() {
+    StepSpace& s = *space_;
+    const Tree& tree = world_.tree;
+    for (Index i = 0; i < tree.body_count(); ++i) {
+        const bool still = tree.tip(i) < 0 || !state_.awake[z(i)];
+        if (still && !fresh_) {
+            continue;
+        }
+        dynamics::place_body(tree, i, state_.q.data(), s.bodies);
+        dynamics::move_body(tree, i, state_.v.data(), static_cast<const double*>(nullptr),
+                            world_.settings.gravity, s.bodies);
+        dynamics::weigh_body(tree.body(i), s.bodies[i]);
+        const dynamics::BodyState<double>& body = s.bodies[i];
+        s.start[z(i)] = body.velocity;
+        moving_[z(i)] = {body.pose, body.velocity.angular,
+                         at(body.velocity, body.pose.place - body.about)};
+    }
+    fresh_ = false;
+}
+
+bool Simulation::step() {
+    StepSpace& s = *space_;
+    const double h = world_.settings.step;
+    const double time = static_cast<double>(state_.steps) * h;
+    wake();
+    place();
+    if (world_.scenery.touches || world_.scenery.ground.kind != contact::GroundKind::none) {
+        collector_.collect(moving_, state_.awake, h, state_.contact);
+    }
+    tree::joint_positions(world_.tree, state_.q.data(), s.positions.data());
+    const bool recorded = world_.settings.every > 0 && state_.steps % world_.settings.every == 0;
+    if (recorded) {
+        world_.timeline.at(time, s.target.data(), s.target_speed.data());
+        simulation::record(world_, state_, s, records_);
+    }
+    world_.timeline.at(time + h, s.target.data(), s.target_speed.data());
+    if (feeds_forward_) {
+        for (Index i = 0; i < world_.tree.body_count(); ++i) {
+            dynamics::BodyState<double>& body = s.bodies[i];
+            body.force = body.inertia * Twist<double>{{}, -world_.settings.gravity};
+        }
+        dynamics::load_joints(world_.tree, s.bodies, s.weight.data());
+    }
+    gather_islands();
+    const std::size_t contacts = state_.contact.contacts.size();
+    s.slid.assign(contacts, 0.0);
+    s.pressed.assign(contacts, 0.0);
+    s.parting.assign(contacts, 0.0);
+    outcomes_.resize(island_count_);
+    solvers_.resize(std::max<std::size_t>(solvers_.size(), 1));
+    for (std::size_t k = 0; k < island_count_; ++k) {
+        outcomes_[k] = solvers_[0].step(world_, *mechanisms_, islands_[k], state_, s);
+    }
+    for (Index c = 0; c < world_.tree.freedom_count(); ++c) {
+        const Index own = mechanisms_->of(world_.tree.freedom(c).body);
+        const double speed = is_awake(own) ? std::fabs(s.v[z(c)]) : 0.0;
+        if (!(speed <= state_.watch.fastest[0])) {
+            state_.watch.fastest[0] = std::isfinite(speed) ? speed : kNever;
+            state_.watch.fastest[1] = time;
+            state_.watch.fastest[2] = static_cast<double>(c);
+        }
+    }
+    for (const Outcome& outcome : outcomes_) {
+        if (!outcome.sound) {
+            if (recorded) {
+                drop_last(world_, records_);
+            }
+            return false;
+        }
+    }
+    note(outcomes_);
+    if (recorded) {
+        records_.effort.insert(records_.effort.end(), state_.effort.begin(), state_.effort.end());
+    }
+    if (any_due(world_.sensors, state_.steps)) {
+        sense();
+    }
+    for (std::size_t k = 0; k < island_count_; ++k) {
+        for (const Index own : islands_[k].mechanisms) {
+            advance(world_, (*mechanisms_)[own], state_, s);
+        }
+    }
+    if (world_.settings.sleeps) {
+        rest();
+    }
+    return true;
+}
+
+// What is pushed wakes up.
+void Simulation::wake() {
+    for (Index k = 0; k < static_cast<Index>(mechanisms_->all.size()); ++k) {
+        if (is_awake(k)) {
+            continue;
+        }
+        for (const Index i : (*mechanisms_)[k].bodies) {
+            const double* push = state_.commands.push.data() + 6 * i;
+            if (std::any_of(push, push + 6, [](double value) { return value != 0.0; })) {
+                wake_with(k);
+                break;
+            }
+        }
+    }
+}
+
+// Wake a mechanism, and all that sleeps with it.
+void Simulation::wake_with(Index mechanism) {
+    std::vector<Index> waiting{mechanism};
+    while (!waiting.empty()) {
+        const Index own = waiting.back();
+        waiting.pop_back();
+        if (own < 0 || is_awake(own)) {
+            continue;
+        }
+        set_awake(own, true);
+        for (const contact::Contact& c : state_.contact.contacts) {
+            const Index one = mechanisms_->of(c.body[0]), other = mechanisms_->of(c.body[1]);
+            if (one == own || other == own) {
+                waiting.push_back(one == own ? other : one);
+            }
+        }
+    }
+}
+
+// Mechanisms that touch each other; what sleeps is left out.
+void Simulation::gather_islands() {
+    const auto count = static_cast<Index>(mechanisms_->all.size());
+    // A neighbour that moves wakes what it touches.
+    for (const contact::Contact& c : state_.contact.contacts) {
+        const Index one = mechanisms_->of(c.body[0]), other = mechanisms_->of(c.body[1]);
+        if (one >= 0 && other >= 0 && is_awake(one) != is_awake(other)) {
+            const Index mover = is_awake(one) ? one : other;
+            if (!(*mechanisms_)[mover].loose ||
+                state_.still[z((*mechanisms_)[mover].bodies[0])] == 0.0) {
+                wake_with(is_awake(one) ? other : one);
+            }
+        }
+    }
+    UnionFind sets(z(count));
+    for (const contact::Contact& c : state_.contact.contacts) {
+        const Index one = mechanisms_->of(c.body[0]), other = mechanisms_->of(c.body[1]);
+        if (one >= 0 && other >= 0 && is_awake(one) && is_awake(other)) {
+            sets.join(one, other);
+        }
+    }
+    island_of_.assign(z(count), -1);
+    island_count_ = 0;
+    for (Index k = 0; k < count; ++k) {
+        if (!is_awake(k)) {
+            continue;
+        }
+        Index& own = island_of_[z(sets.find(k))];
+        if (own < 0) {
+            own = static_cast<Index>(island_count_++);
+            if (islands_.size() < island_count_) {
+                islands_.emplace_back();
+            }
+            islands_[z(own)].mechanisms.clear();
+            islands_[z(own)].contacts.clear();
+        }
+        island_of_[z(k)] = own;
+        islands_[z(own)].mechanisms.push_back(k);
+    }
+    for (std::size_t n = 0; n < state_.contact.contacts.size(); ++n) {
+        const contact::Contact& c = state_.contact.contacts[n];
+        for (const int side : {1, 0}) {
+            const Index own = mechanisms_->of(c.body[side]);
+            if (own >= 0 && is_awake(own)) {
+                islands_[z(island_of_[z(own)])].contacts.push_back(static_cast<Index>(n));
+                break;
+            }
+        }
+    }
+}
+
+void Simulation::note(const std::vector<Outcome>& outcomes) {
+    StepSpace& s = *space_;
+    const double h = world_.settings.step, time = static_cast<double>(state_.steps) * h;
+    Index sweeps = 0;
+    bool poor = false;
+    for (const Outcome& outcome : outcomes) {
+        state_.work.motors += outcome.work.motors;
+        state_.work.damping += outcome.work.damping;
+        state_.work.friction += outcome.work.friction;
+        state_.work.contacts += outcome.work.contacts;
+        state_.work.commands += outcome.work.commands;
+        sweeps = std::max(sweeps, outcome.sweeps);
+        poor = poor || outcome.poor;
+    }
+    Watch& watch = state_.watch;
+    watch.sweeps[0] += static_cast<double>(sweeps);
+    watch.sweeps[1] = std::max(watch.sweeps[1], static_cast<double>(sweeps));
+    watch.sweeps[2] += poor ? 1.0 : 0.0;
+    double gap = 0.0;
+    for (std::size_t k = 0; k < mechanisms_->all.size(); ++k) {
+        for (const Equation& row : s.equations[k]) {
+            if (row.kind == Ties::coupling || row.kind == Ties::closure) {
+                gap = std::max(gap, std::fabs(row.gap));
+            }
+        }
+    }
+    if (gap > watch.gap[0]) {
+        watch.gap[0] = gap;
+        watch.gap[1] = time;
+    }
+    const bool recorded = world_.settings.every > 0 && state_.steps % world_.settings.every == 0;
+    if (recorded) {
+        records_.gap.push_back(gap);
+    }
+    for (std::size_t n = 0; n < state_.contact.contacts.size(); ++n) {
+        const contact::Contact& c = state_.contact.contacts[n];
+        if (-c.gap > kDeep) {
+            const auto place = std::partition_point(
+                watch.overlaps.begin(), watch.overlaps.end(), [&](const Overlap& o) {
+                    return o.first != c.first ? o.first < c.first : o.second < c.second;
+                });
+            const bool known = place != watch.overlaps.end() && place->first == c.first &&
+                               place->second == c.second;
+            Overlap& overlap =
+                known ? *place
+                      : *watch.overlaps.insert(place, {c.first, c.second, time, 0.0, 0.0, 0.0});
+            overlap.depth = std::max(overlap.depth, -c.gap);
+            overlap.duration += h;
+            overlap.parting += s.parting[n];
+        }
+        if (s.pressed[n] > 0.0 && s.slid[n] > kSliding) {
+            for (const Index shape : {c.first, c.second}) {
+                if (shape >= 0) {
+                    watch.slip[z(shape)] += h * s.slid[n];
+                }
+            }
+        }
+        if (recorded && dot(c.impulse, c.normal) > 0.0) {
+            const Vec3 force = c.impulse / h;
+            records_.touching.insert(records_.touching.end(),
+                                     {records_.rows - 1, c.body[0], c.body[1]});
+            records_.force.insert(records_.force.end(), {c.point.x, c.point.y, c.point.z, force.x,
+                                                         force.y, force.z, c.gap});
+        }
+    }
+}
+
+void Simulation::sense() {
+    StepSpace& s = *space_;
+    const double h = world_.settings.step;
+    acting_.clear();
+    const auto act = [&](const RowForce& row, double impulse) {
+        for (int side = 0; side < 2; ++side) {
+            if (row.body[side] >= 0) {
+                acting_.push_back({row.body[side], (impulse / h) * row.wrench[side]});
+            }
+        }
+    };
+    for (const auto& equations : s.equations) {
+        for (const Equation& row : equations) {
+            act(row.force, row.impulse);
+        }
+    }
+    for (const contact::Contact& c : state_.contact.contacts) {
+        act(force_between(s.bodies, c.body[0], c.body[1], c.point, c.impulse), 1.0);
+        act(moment_between(c.body[0], c.body[1], c.moment), 1.0);
+    }
+    measure(world_, state_, state_.v.data(), acting_, s, records_);
+}
+
+// Let what has rested for a while fall asleep, with all it touches.
+void Simulation::rest() {
+    const double h = world_.settings.step;
+    for (std::size_t k = 0; k < island_count_; ++k) {
+        bool all = !islands_[k].contacts.empty();
+        for (const Index own : islands_[k].mechanisms) {
+            const Mechanism& mechanism = (*mechanisms_)[own];
+            if (!mechanism.loose) {
+                all = false;
+                continue;
+            }
+            // The speed that the energy is worth.
+            const Index i = mechanism.bodies[0];
+            const ArticulatedInertia<double>& inertia = space_->made.inertia[z(i)];
+            const Twist<double>& twist = space_->end[z(i)];
+            const double squared = dot(twist, inertia * twist) / inertia.c.xx;
+            double& still = state_.still[z(i)];
+            still = squared < kStill * kStill ? still + h : 0.0;
+            all = all && still >= kUntilSleep;
+        }
+        if (!all) {
+            continue;
+        }
+        for (const Index own : islands_[k].mechanisms) {
+            const Index i = (*mechanisms_)[own].bodies[0];
+            const Twist<double>& twist = space_->end[z(i)];
+            state_.work.contacts += 0.5 * dot(twist, space_->made.inertia[z(i)] * twist);
+            set_awake(own, false);
+            for (const Index c : (*mechanisms_)[own].freedoms) {
+                state_.v[z(c)] = state_.a[z(c)] = 0.0;
+            }
+            // Placed once more as it lies, since it is not placed again.
+            for (const Index j : (*mechanisms_)[own].bodies) {
+                dynamics::place_body(world_.tree, j, state_.q.data(), space_->bodies);
+                dynamics::move_body(world_.tree, j, state_.v.data(),
+                                    static_cast<const double*>(nullptr), world_.settings.gravity,
+                                    space_->bodies);
+                dynamics::weigh_body(world_.tree.body(j), space_->bodies[j]);
+                space_->start[z(j)] = {};
+                moving_[z(j)] = {space_->bodies[j].pose, {}, {}};
+            }
+        }
+    }
+}
+
+}  // namespace mooring::simulation

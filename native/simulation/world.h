@@ -1,0 +1,144 @@
+// What is simulated, and the state it is in.
+#pragma once
+
+#include <limits>
+#include <vector>
+
+#include "contact/contacts.h"
+#include "tree/tree.h"
+
+namespace mooring::simulation {
+
+using tree::Tree;
+
+constexpr double kNever = std::numeric_limits<double>::infinity();
+
+enum class Mode { position = 0, velocity = 1, effort = 2, motion = 3 };
+
+struct Motor {
+    Index freedom;
+    Mode mode;
+    double p, i, d;
+    double effort;    // largest; infinite where there is none
+    double speed;     // largest it goes at by itself
+    bool weightless;  // adds the effort that holds the machine up
+    bool trips;       // stays off once it has come to its largest effort
+};
+
+enum class Sees { motion = 0, position = 1, torque = 2, force = 3, contact = 4, state = 5 };
+
+struct Sensor {
+    Sees kind;
+    Index body, freedom;
+    Pose on_body;
+    double rate;  // measurements a step, at most 1
+    Index width;  // numbers in a measurement
+};
+
+enum class Profile { quintic = 0, trapezoid = 1, cubic = 2 };
+
+// The motion of the targets. Way k goes from points[k] to points[k + 1] between its start and end;
+// between ways, before the first and after the last the targets rest. After `again` the way there
+// is gone over and over, if the period is greater than zero, each time farther by `advance`.
+struct Timeline {
+    struct Way {
+        double start, end;
+        Profile profile;
+        double ramp;  // the share of a trapezoid's time in which it speeds up
+    };
+    std::vector<Way> ways;
+    std::vector<double> points;  // (ways + 1, m)
+    std::vector<double> speeds;  // (ways, 2, m) at both ends of a cubic
+    double again = 0.0, period = 0.0;
+    std::vector<double> advance;  // (m,)
+
+    // Targets (m,) of the freedoms at a time, and how fast they move.
+    void at(double time, double* position, double* velocity) const;
+};
+
+struct Settings {
+    Vec3 gravity;
+    double step = 1e-3;  // [s]
+    Index every = 0;     // steps from one recorded instant to the next; 0 for none
+    Index most_sweeps = 200;
+    double accuracy = 1e-7;  // of velocities [m/s or rad/s]
+    bool sleeps = true;      // what rests need not be computed
+};
+
+struct World {
+    Tree tree;
+    std::vector<Motor> motors;
+    contact::Scenery scenery;
+    std::vector<Sensor> sensors;
+    Timeline timeline;
+    Settings settings;
+};
+
+// What motors are told.
+struct Commands {
+    std::vector<char> held;  // (motors,) whether the command counts, and not the timeline
+    std::vector<double> position, velocity;
+    std::vector<double> effort;  // added to what the motor does by itself
+    std::vector<double> push;    // (bodies, 6) moment about the world's origin, and force
+};
+
+// Two bodies held together, as they are at that moment.
+struct Bond {
+    Index first, second;
+    Pose between;
+};
+
+struct Work {
+    double motors = 0.0, damping = 0.0, friction = 0.0, contacts = 0.0, commands = 0.0;  // [J]
+};
+
+struct Overlap {
+    Index first, second;       // shapes; the first may be the ground
+    double since, depth;       // when first deeper than a little [s], how deep at most [m]
+    double duration, parting;  // [s]; the energy that parting took [J]
+};
+
+// What is noted for the diagnosis.
+struct Watch {
+    std::vector<double> tripped;    // (motors,) when it tripped [s]
+    std::vector<double> saturated;  // (motors, 3) when first at its largest effort [s], how long
+                                    // [s], the effort it would have taken
+    std::vector<double> stop;  // (m, 3) when the lower and upper stop first pushed, time on one [s]
+    std::vector<Overlap> overlaps;        // sorted
+    std::vector<double> slip;             // (shapes,) how far each has slid while pressed on [m]
+    double gap[2] = {0.0, 0.0};           // largest gap of couplings and closures, when [s]
+    double sweeps[3] = {0.0, 0.0, 0.0};   // in all, most in a step, steps that ended inaccurate
+    double fastest[3] = {0.0, 0.0, 0.0};  // speed, when [s], of which freedom
+};
+
+// All that the next step depends on.
+struct State {
+    Index steps = 0;
+    std::vector<double> q, v;
+    std::vector<double> a;         // (m,) in the last step
+    std::vector<Index> saturated;  // (motors,) -1, 0 or 1: at which end of its effort each is
+    std::vector<double> integral, effort;  // (motors,) of the position error; in the last step
+    std::vector<double> friction, stops;   // impulses (m,) and (m, 2) in the last step
+    std::vector<double> still;             // (bodies,) how long each has rested [s]
+    std::vector<char> awake;               // (bodies,)
+    Work work;
+    Commands commands;
+    std::vector<Bond> bonds;
+    contact::ContactState contact;
+    Watch watch;
+};
+
+// What was recorded, row after row.
+struct Records {
+    std::vector<double> time, position, velocity, target, effort, integral, energy, gap;
+    std::vector<Index> touching;  // (k, 3) row, first body or -1 for the ground, second body
+    std::vector<double> force;    // (k, 7) where, force on the second body, gap
+    Index rows = 0;
+    std::vector<Index> sensor;     // of each measurement
+    std::vector<double> measured;  // when
+    std::vector<double> values;    // (measurements, widest)
+};
+
+enum class End { done = 0, exploded = 1 };
+
+}  // namespace mooring::simulation

@@ -1,0 +1,47 @@
+"""Scenes that are stepped; see `native/simulation/` and `native/contact/`."""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from mooring._native.tree import Tree
+
+Array = NDArray[np.float64]
+
+class State: ...
+
+class Simulation:
+    steps: int
+    q: Array
+    v: Array
+    effort: Array
+    integral: Array
+    held: NDArray[np.bool_]
+    position: Array
+    velocity: Array
+    added: Array
+    push: Array
+    awake: NDArray[np.bool_]
+    def __init__(
+        self,
+        tree: Tree,
+        motors: Any,
+        scenery: Any,
+        sensors: Any,
+        timeline: Any,
+        settings: Any,
+        accurate: bool,
+        q: Array,
+        v: Array,
+    ) -> None: ...
+    def run(self, count: int) -> tuple[bool, int]: ...
+    def take(self) -> dict[str, Any]: ...
+    def measured(self) -> tuple[NDArray[np.int64], Array, Array]: ...
+    def recorded(self) -> tuple[int, int]: ...
+    def noted(self) -> dict[str, Any]: ...
+    def save(self) -> State: ...
+    def restore(self, saved: State) -> None: ...
+    def set_bonds(
+        self, first: NDArray[np.int64], second: NDArray[np.int64], frames: Array
+    ) -> None: ...

@@ -1,1 +1,0 @@
-"""Distances between convex shapes."""
