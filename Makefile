@@ -1,6 +1,7 @@
 # make demo   the whole job on the demo machine, into mooring-demo/
 # make test   style, types, import contracts and all tests
 # make lint   the first three of these alone, and that of the C++ code
+# make sanitize  the tests of the compiled core under the address and undefined sanitizers
 # make wheel  a file to install where nothing can be compiled, into dist/
 # make lock   pin the newest versions of everything into requirements.lock
 #
@@ -19,7 +20,7 @@ BROWSER := $(VENV)/.browser
 NATIVE := $(VENV)/.native
 SOURCES := CMakeLists.txt $(shell find native -name "*.cpp" -o -name "*.h")
 
-.PHONY: demo test lint lock bench wheel clean
+.PHONY: demo test lint lock bench sanitize wheel clean
 
 demo: $(NATIVE)
 	$(BIN)/mooring demo -o mooring-demo
@@ -56,9 +57,26 @@ $(NATIVE): $(READY) $(SOURCES)
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	touch $(NATIVE)
 
+# The tests of the compiled core, with every wrong access to memory and all undefined behaviour
+# found. Site packages are named, as the editable installation must not come first.
+CORE_TESTS := test_tree test_motion test_loops test_mechanisms test_inverse test_overlaps test_mass \
+	test_floating test_contact test_simulation test_sensors test_solvers test_pile \
+	test_benchmark_machines test_hierarchy test_drawing
+
+sanitize: $(NATIVE)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --upgrade \
+		--no-build-isolation --target build/sanitized -C cmake.define.MOORING_SANITIZE=ON \
+		-C build-dir=build/sanitizing .
+	ASAN_OPTIONS=detect_leaks=0 UBSAN_OPTIONS=print_stacktrace=1 \
+		LD_PRELOAD="$$(c++ -print-file-name=libasan.so) $$(c++ -print-file-name=libubsan.so)" \
+		PYTHONPATH="build/sanitized:$$($(BIN)/python -c 'import site; print(site.getsitepackages()[0])')" \
+		$(BIN)/python -S -m tests $(CORE_TESTS)
+
 wheel: $(NATIVE)
+	rm -rf build/wheels
 	$(BIN)/python -m pip wheel --quiet --disable-pip-version-check --no-deps --no-build-isolation \
-		--wheel-dir dist .
+		--wheel-dir build/wheels .
+	PATH="$(BIN):$$PATH" $(BIN)/auditwheel repair --wheel-dir dist build/wheels/*.whl
 
 $(BROWSER): $(READY)
 	command -v chromedriver >/dev/null && command -v chromium >/dev/null || \

@@ -18,6 +18,9 @@ constexpr double kFastest = 1.0;     // correction [m/s or rad/s]
 constexpr double kSlop = 2e-5;       // overlaps up to this are left alone [m]
 constexpr double kClosed = 1e-12;    // gaps of loops up to this are left alone [m or rad]
 constexpr SweepSettings kDriftSweeps{30, 1e-6};
+// Large islands find their impulses over several steps, each of which begins with the last ones:
+// so many rows are swept over in a step, but each at least so often.
+constexpr Index kRowsToSweep = 20000, kFewestSweeps = 40;
 
 std::size_t z(Index k) { return static_cast<std::size_t>(k); }
 
@@ -359,8 +362,10 @@ Swept IslandSolver::solve() {
     }
     Swept swept{0, 0.0};
     if (!rows_.empty()) {
-        swept = sweep(rows_, bounded_.size(), contacts_, true,
-                      {world_->settings.most_sweeps, world_->settings.accuracy});
+        const Index most =
+            std::min(world_->settings.most_sweeps,
+                     std::max(kFewestSweeps, kRowsToSweep / static_cast<Index>(rows_.size())));
+        swept = sweep(rows_, bounded_.size(), contacts_, true, {most, world_->settings.accuracy});
     }
     kept_.clear();
     for (std::size_t r = bounded_.size(); r < rows_.size(); ++r) {

@@ -4,6 +4,8 @@
 // move along it is the power of a unit of its force.
 #pragma once
 
+#include <type_traits>
+
 #include "dynamics/articulated.h"
 
 namespace mooring::simulation {
@@ -81,8 +83,9 @@ inline void twists_of(const Tree& tree, const std::vector<Index>& which,
     }
 }
 
-// Products of long vectors, two numbers at a time.
-inline double dot(const double* a, const double* b, Index n) {
+// Products of vectors as long as a mechanism has freedoms; of what floats alone, six.
+template <typename Count>
+double dot_counted(const double* a, const double* b, Count n) {
     double even = 0.0, odd = 0.0;
     Index k = 0;
     for (; k + 1 < n; k += 2) {
@@ -91,9 +94,20 @@ inline double dot(const double* a, const double* b, Index n) {
     }
     return k < n ? (even + odd) + a[k] * b[k] : even + odd;
 }
-inline void add_times(double* y, double s, const double* x, Index n) {
+inline double dot(const double* a, const double* b, Index n) {
+    return n == 6 ? dot_counted(a, b, std::integral_constant<Index, 6>{}) : dot_counted(a, b, n);
+}
+template <typename Count>
+void add_counted(double* y, double s, const double* x, Count n) {
     for (Index k = 0; k < n; ++k) {
         y[k] += s * x[k];
+    }
+}
+inline void add_times(double* y, double s, const double* x, Index n) {
+    if (n == 6) {
+        add_counted(y, s, x, std::integral_constant<Index, 6>{});
+    } else {
+        add_counted(y, s, x, n);
     }
 }
 

@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from mooring import _native
+from mooring._native.tree import Tree as NativeTree
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.tree.arrays import (
@@ -54,9 +54,9 @@ class Tree:
     without_mass: tuple[str, ...]
 
     @cached_property
-    def native(self) -> _native.tree.Tree:
+    def native(self) -> NativeTree:
         """The same for the compiled core, which keeps a copy of the arrays."""
-        return _native.tree.Tree(self.arrays, self.loops, self.joints, self.springs)
+        return NativeTree(self.arrays, self.loops, self.joints, self.springs)
 
     @cached_property
     def _link_numbers(self) -> dict[str, int]:

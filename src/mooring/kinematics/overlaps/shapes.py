@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from mooring import _native
+from mooring._native.tree import Shapes as NativeShapes
 from mooring.geometry import Array
 from mooring.model import Robot
 from mooring.model.shapes import Core, MeshShape
@@ -53,7 +53,7 @@ class Shapes(NamedTuple):
     """
 
     arrays: ShapeArrays
-    native: _native.tree.Shapes
+    native: NativeShapes
     rows: Indices
     hulled: tuple[str, ...]
 
@@ -76,7 +76,7 @@ def shapes_of(robot: Robot, tree: Tree) -> Shapes:
             placed.append(PlacedCore(body, shape.shape.core, place))
         rows[body, 1] = len(placed)
     arrays = shape_arrays(placed)
-    return Shapes(arrays, _native.tree.Shapes(arrays), rows, tuple(hulled))
+    return Shapes(arrays, NativeShapes(arrays), rows, tuple(hulled))
 
 
 class PlacedCore(NamedTuple):
