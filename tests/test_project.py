@@ -17,7 +17,8 @@ class Layers(unittest.TestCase):
         below = {
             "geometry": [], "cad": ["geometry"], "drawing": ["geometry"], "tree": ["geometry"],
             "kinematics": ["tree"], "dynamics": ["tree"], "overlaps": ["kinematics"],
-            "contact": ["overlaps"], "simulation": ["contact", "dynamics"],
+            "parallel": ["geometry"], "contact": ["overlaps"],
+            "simulation": ["contact", "dynamics", "parallel"],
         }  # fmt: skip
 
         def allowed(room: str) -> set[str]:

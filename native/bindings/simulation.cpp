@@ -206,6 +206,7 @@ Settings settings_of(nb::handle given) {
     made.most_sweeps = nb::cast<Index>(given.attr("most_sweeps"));
     made.accuracy = nb::cast<double>(given.attr("accuracy"));
     made.sleeps = nb::cast<bool>(given.attr("sleeps"));
+    made.threads = nb::cast<unsigned>(given.attr("threads"));
     return made;
 }
 

@@ -214,6 +214,7 @@ void Collector::collect(const std::vector<Moving>& bodies, const std::vector<cha
                 if (const double squared = dot(way, way); squared < nearest) {
                     nearest = squared;
                     state.contacts[k].impulse = c->impulse;
+                    state.contacts[k].moment = c->moment;
                 }
             }
         }

@@ -306,11 +306,11 @@ void IslandSolver::build_contacts() {
                                                                                : before);
         }
         if (c.surface.spinning > 0.0) {
-            add(moment_between(from, to, c.normal), 0.0);
+            add(moment_between(from, to, c.normal), dot(c.moment, c.normal));
         }
         if (c.surface.rolling > 0.0) {
-            add(moment_between(from, to, plane.u), 0.0);
-            add(moment_between(from, to, plane.v), 0.0);
+            add(moment_between(from, to, plane.u), dot(c.moment, plane.u));
+            add(moment_between(from, to, plane.v), dot(c.moment, plane.v));
         }
         rows.count = static_cast<int>(rows_.size() - rows.first);
         Row* const own = rows_.data() + rows.first;

@@ -9,10 +9,11 @@ namespace mooring::simulation {
 
 namespace {
 
-constexpr double kDeep = 1e-3;       // overlaps deeper than this are noted [m]
-constexpr double kSliding = 1e-3;    // slower is no slipping [m/s]
-constexpr double kStill = 1e-4;      // slower counts as resting [m/s]
-constexpr double kUntilSleep = 0.5;  // resting that long falls asleep [s]
+constexpr double kDeep = 1e-3;              // overlaps deeper than this are noted [m]
+constexpr double kSliding = 1e-3;           // slower is no slipping [m/s]
+constexpr std::size_t kWorthSharing = 200;  // contacts; fewer are solved before a thread wakes up
+constexpr double kStill = 1e-3;             // slower counts as resting [m/s]
+constexpr double kUntilSleep = 0.5;         // resting that long falls asleep [s]
 
 std::size_t z(Index k) { return static_cast<std::size_t>(k); }
 
@@ -150,11 +151,7 @@ bool Simulation::step() {
     s.slid.assign(contacts, 0.0);
     s.pressed.assign(contacts, 0.0);
     s.parting.assign(contacts, 0.0);
-    outcomes_.resize(island_count_);
-    solvers_.resize(std::max<std::size_t>(solvers_.size(), 1));
-    for (std::size_t k = 0; k < island_count_; ++k) {
-        outcomes_[k] = solvers_[0].step(world_, *mechanisms_, islands_[k], state_, s);
-    }
+    solve_islands();
     for (Index c = 0; c < world_.tree.freedom_count(); ++c) {
         const Index own = mechanisms_->of(world_.tree.freedom(c).body);
         const double speed = is_awake(own) ? std::fabs(s.v[z(c)]) : 0.0;
@@ -274,6 +271,27 @@ void Simulation::gather_islands() {
             }
         }
     }
+}
+
+// Islands have nothing to do with each other, so who solves which makes no difference.
+void Simulation::solve_islands() {
+    outcomes_.resize(island_count_);
+    const auto solve = [this](Index k, std::size_t member) {
+        outcomes_[z(k)] =
+            solvers_[member].step(world_, *mechanisms_, islands_[z(k)], state_, *space_);
+    };
+    const unsigned threads = std::max(1u, world_.settings.threads);
+    solvers_.resize(threads);
+    if (threads == 1 || island_count_ < 2 || state_.contact.contacts.size() < kWorthSharing) {
+        for (std::size_t k = 0; k < island_count_; ++k) {
+            solve(static_cast<Index>(k), 0);
+        }
+        return;
+    }
+    if (!team_) {
+        team_ = std::make_unique<Team>(threads);
+    }
+    team_->share(static_cast<Index>(island_count_), solve);
 }
 
 void Simulation::note(const std::vector<Outcome>& outcomes) {

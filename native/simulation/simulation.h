@@ -3,6 +3,7 @@
 
 #include <memory>
 
+#include "parallel/team.h"
 #include "simulation/accurate.h"
 #include "simulation/sensing.h"
 
@@ -29,6 +30,7 @@ class Simulation {
     bool step();
     void place();
     void gather_islands();
+    void solve_islands();
     void wake();
     void wake_with(Index mechanism);
     void note(const std::vector<Outcome>& outcomes);
@@ -50,8 +52,9 @@ class Simulation {
     std::vector<contact::Moving> moving_;
     std::vector<Island> islands_;
     std::size_t island_count_ = 0;
-    std::vector<Index> island_of_;  // of each mechanism
-    std::vector<IslandSolver> solvers_;
+    std::vector<Index> island_of_;       // of each mechanism
+    std::vector<IslandSolver> solvers_;  // of each thread
+    std::unique_ptr<Team> team_;
     std::vector<Outcome> outcomes_;
     std::vector<ActingForce> acting_;
 };

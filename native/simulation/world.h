@@ -63,6 +63,7 @@ struct Settings {
     Index most_sweeps = 200;
     double accuracy = 1e-7;  // of velocities [m/s or rad/s]
     bool sleeps = true;      // what rests need not be computed
+    unsigned threads = 1;    // that may work on islands; the bytes are the same with any number
 };
 
 struct World {

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import os
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -97,6 +98,7 @@ class Simulation:
         seed: int | None = None,
         keep: float | str | None = None,
         sleep: bool = True,
+        threads: int | None = None,
     ) -> None:
         """Set everything up; nothing moves yet.
 
@@ -121,7 +123,9 @@ class Simulation:
             seed: of everything random; the scene's, or 0.
             keep: how much of the recording is kept; all if not given.
             sleep: let loose bodies that have rested on something for half a second (slower than
-                0.1 mm/s) lie where they are, until something touches, pushes or holds them.
+                1 mm/s) lie where they are, until something touches, pushes or holds them.
+            threads: that may work on bodies that do not touch each other; as many as there are
+                cores if not given. What comes out is the same with any number.
 
         Raises:
             ModelError: an unknown motion, posture or joint, or a value that makes no sense.
@@ -144,7 +148,10 @@ class Simulation:
         pull = np.ascontiguousarray(said.gravity if gravity is None else gravity, dtype=float)
         if pull.shape != (3,):
             raise ModelError("gravity is three numbers")
-        self.settings = StepSettings(pull, h, self.every, _MOST_SWEEPS, _ACCURACY, sleep)
+        team = (os.cpu_count() or 1) if threads is None else threads
+        if team < 1:
+            raise ModelError(f"there must be at least one thread, got {threads}")
+        self.settings = StepSettings(pull, h, self.every, _MOST_SWEEPS, _ACCURACY, sleep, team)
         self.seed = said.seed if seed is None else seed
         self._begin(motion, posture, velocities)
         ground_: Ground | None = None

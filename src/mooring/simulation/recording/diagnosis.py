@@ -14,10 +14,11 @@ from numpy.typing import NDArray
 
 from mooring.exercising.efforts import holding_now
 from mooring.geometry import Array
+from mooring.kinematics import link_poses
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps.pairs import Pair
 from mooring.simulation.recording.finding import RunFinding
-from mooring.tree.arrays import FLOATING
+from mooring.tree.arrays import FLOATING, Indices
 from mooring.units import show
 
 if TYPE_CHECKING:
@@ -35,6 +36,8 @@ _SLIPPED = 0.03
 _HEAVY = 1000.0
 _LOOKS = 25
 """Instants at which the effort to hold is looked at."""
+_STRETCH = 64
+"""Instants whose poses are looked at together."""
 
 
 def diagnose(simulation: Simulation, recording: Recording) -> list[RunFinding]:
@@ -87,11 +90,11 @@ def _lost(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     """Bodies that fell through the ground, or away."""
     tree, ground = simulation.tree, simulation.ground
     reach = simulation.contact.shapes
-    for body in np.flatnonzero(tree.arrays.kind == FLOATING):
+    floating = np.flatnonzero(tree.arrays.kind == FLOATING)
+    for body, heights in zip(floating, _heights(simulation, recording, floating).T, strict=True):
         first = tree.arrays.coordinate[body]
         name = tree.coordinates[first][:-2]
         link = tree.links[body]
-        heights = _heights(simulation, recording, int(body))
         mine = reach.body[:-1] == body
         size = float(reach.ball[:-1][mine, 3].max(initial=0.0))
         level = -np.inf
@@ -121,10 +124,16 @@ def _lost(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
             )  # fmt: skip
 
 
-def _heights(simulation: Simulation, recording: Recording, body: int) -> Array:
-    from mooring.kinematics import link_poses
-
-    return np.asarray(link_poses(simulation.tree, recording.positions())[:, body, 2, 3])
+def _heights(simulation: Simulation, recording: Recording, bodies: Indices) -> Array:
+    """How high the origins of bodies were, (instants, bodies) [m]."""
+    if not len(bodies):
+        return np.zeros((len(recording.table), 0))
+    # A stretch at a time: the poses of many links at many instants are large.
+    positions = recording.positions()
+    stretches = np.array_split(positions, 1 + len(positions) // _STRETCH)
+    return np.concatenate(
+        [link_poses(simulation.tree, stretch)[:, bodies, 2, 3] for stretch in stretches]
+    )
 
 
 def _exploded(simulation: Simulation, _: Recording) -> Iterator[RunFinding]:

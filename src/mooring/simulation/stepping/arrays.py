@@ -125,3 +125,5 @@ class StepSettings(NamedTuple):
     """of velocities [m/s or rad/s]"""
     sleeps: bool
     """what rests need not be computed"""
+    threads: int
+    """that may work together; what comes out is the same with any number"""
