@@ -44,7 +44,7 @@ def outcomes(modules: list[str]) -> Iterable[Outcome]:
     if len(modules) == 1:
         yield run_module(modules[0])
         return
-    modules.sort(key=lambda name: -(HERE / f"{name}.py").stat().st_size)
+    modules.sort(key=lambda name: -(HERE / f"{name.split('.')[0]}.py").stat().st_size)
     with ProcessPoolExecutor(min(4, os.cpu_count() or 1)) as pool:
         for done in as_completed(pool.submit(run_module, module) for module in modules):
             yield done.result()

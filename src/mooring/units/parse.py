@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any, SupportsFloat
 
 from mooring.errors import UnitError
 from mooring.files import cache_folder
+from mooring.units import memory
 from mooring.units.dimensions import DIMENSIONS
 
 if TYPE_CHECKING:
@@ -67,7 +68,11 @@ def _parse(text: str, dimension: str) -> float:
         )
     if not _UNIT.fullmatch(unit):
         raise UnitError(f"cannot read the unit {unit!r} in {text!r}; expected {_wanted(dimension)}")
-    return number * _factor(unit, text, dimension)
+    factor = memory.recall(unit, dimension)
+    if factor is None:
+        factor = _factor(unit, text, dimension)
+        memory.remember(unit, dimension, factor)
+    return number * factor
 
 
 def _factor(unit: str, text: str, dimension: str) -> float:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
 from mooring.geometry import Array
 
@@ -70,11 +72,27 @@ def coaxial(
     distance: float = 1e-4,
 ) -> bool:
     """Whether two faces share an axis, within an angle [rad] and a distance [m]."""
-    if np.linalg.norm(np.cross(one.direction, other.direction)) > np.sin(angle):
-        return False
-    between = other.centre - one.centre
-    off_axis = between - one.direction * (between @ one.direction)
-    return bool(np.linalg.norm(off_axis) <= distance)
+    return bool(on_an_axis([one], [other], angle, distance)[0])
+
+
+def on_an_axis(
+    faces: Sequence[CylindricalFace],
+    others: Sequence[CylindricalFace],
+    angle: float = np.radians(0.3),
+    distance: float = 1e-4,
+) -> NDArray[np.bool_]:
+    """Which faces share the axis of any of the others, (n,); see `coaxial`."""
+    if not faces or not others:
+        return np.zeros(len(faces), dtype=bool)
+    ways = np.array([face.direction for face in faces])[:, None]
+    along = np.array([face.direction for face in others])
+    between = np.array([f.centre for f in others]) - np.array([f.centre for f in faces])[:, None]
+    x, y, z = np.moveaxis(ways, -1, 0)
+    u, v, w = along.T
+    sine = np.sqrt((y * w - z * v) ** 2 + (z * u - x * w) ** 2 + (x * v - y * u) ** 2)
+    off_axis = between - ways * (between * ways).sum(axis=-1, keepdims=True)
+    near = np.sqrt((off_axis**2).sum(axis=-1)) <= distance
+    return np.asarray(((sine <= np.sin(angle)) & near).any(axis=1))
 
 
 def join_cylinders(faces: list[CylindricalFace]) -> list[CylindricalFace]:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from mooring.cad import Part
-from mooring.cad.surfaces import CylindricalFace, coaxial
+from mooring.cad.surfaces import CylindricalFace, on_an_axis
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.geometry import Array
@@ -89,12 +89,9 @@ def _shared_bores(one: tuple[Part, ...], other: tuple[Part, ...]) -> list[Cylind
     found = []
     for bores, rounds in ((one, other), (other, one)):
         faces = [face for part in rounds for face in part.cylinders]
-        found += [
-            bore
-            for part in bores
-            for bore in part.bores
-            if any(coaxial(bore, face) for face in faces)
-        ]
+        holes = [bore for part in bores for bore in part.bores]
+        found += [bore for bore, is_shared in zip(holes, on_an_axis(holes, faces), strict=True)
+                  if is_shared]  # fmt: skip
     return found
 
 

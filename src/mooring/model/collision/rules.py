@@ -11,6 +11,7 @@ import numpy as np
 from mooring.cad import Part
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
+from mooring.model.collision import memory
 from mooring.model.collision.definition import CollisionRule
 from mooring.model.placement import Placement
 from mooring.model.shapes import Hull, MeshShape, PlacedShape, Shape
@@ -74,13 +75,20 @@ def fit(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
         ModelError: nothing to cover, or nothing left after shrinking.
     """
     parts = chosen_parts(rule, parts)
+    key = memory.key_of(rule, parts)
+    kept = memory.recall(key)
+    if kept is not None:
+        return Fit(*kept, parts)
     if rule.fit == "auto":
-        return _cheapest(rule, parts)
-    shapes = tuple(
-        replace(placed, shape=_shrunk(placed.shape, rule.clearance))
-        for placed in _fitted(rule.fit, rule, parts)
-    )
-    return Fit(rule.fit, shapes, parts)
+        found = _cheapest(rule, parts)
+    else:
+        shapes = tuple(
+            replace(placed, shape=_shrunk(placed.shape, rule.clearance))
+            for placed in _fitted(rule.fit, rule, parts)
+        )
+        found = Fit(rule.fit, shapes, parts)
+    memory.remember(key, found.rule, found.shapes)
+    return found
 
 
 def _cheapest(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:

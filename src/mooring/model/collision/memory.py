@@ -1,0 +1,94 @@
+"""Fitted shapes remembered on disk, by the content of the rule and of the parts.
+
+Fitting looks at every corner of the parts, in many directions; what comes out depends on nothing
+else. Another version of the code that fits starts anew.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterable
+from contextlib import suppress
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from mooring.cad import Part
+from mooring.cad.mesh import Mesh
+from mooring.files import cache_folder, write_text
+from mooring.model.collision.definition import CollisionRule
+from mooring.model.placement import Placement
+from mooring.model.shapes import SHAPES, Hull, PlacedShape
+
+_ROOM = Path(__file__).parents[1]
+
+
+def key_of(rule: CollisionRule, parts: Iterable[Part]) -> str:
+    """Changes with whatever a fit depends on."""
+    digest = hashlib.sha256(_code())
+    digest.update(repr(rule).encode())
+    for part in parts:
+        digest.update(f"{part.geometry.name or part.name}\0{part.geometry.closed}".encode())
+        digest.update(np.ascontiguousarray(part.corners).tobytes())
+        for face in part.cylinders:
+            digest.update(face.direction.tobytes())
+    return digest.hexdigest()[:32]
+
+
+def recall(key: str) -> tuple[str, tuple[PlacedShape, ...]] | None:
+    """The rule that was followed and the shapes, if they are kept and sound."""
+    folder = cache_folder("fits")
+    if folder is None:
+        return None
+    try:
+        kept = json.loads((folder / f"{key}.json").read_text(encoding="utf-8"))
+        return str(kept["rule"]), tuple(_shape(entry) for entry in kept["shapes"])
+    except (OSError, ValueError, KeyError, TypeError):
+        return None
+
+
+def remember(key: str, rule: str, shapes: Iterable[PlacedShape]) -> None:
+    """Keep shapes that are written in few numbers; a mesh is its parts' own."""
+    folder, entries = cache_folder("fits"), [_entry(placed) for placed in shapes]
+    if folder is not None and None not in entries:
+        # A full or read-only disk must not keep anybody from fitting.
+        with suppress(OSError):
+            text = json.dumps({"rule": rule, "shapes": entries})
+            write_text(folder / f"{key}.json", text)
+
+
+def _entry(placed: PlacedShape) -> dict[str, Any] | None:
+    shape = placed.shape
+    entry: dict[str, Any] = {"kind": shape.kind, "place": placed.placement.matrix.tolist()}
+    if isinstance(shape, Hull):
+        mesh = shape.mesh
+        return entry | {
+            "name": shape.name, "vertices": mesh.vertices.tolist(), "faces": mesh.faces.tolist(),
+        }  # fmt: skip
+    return entry | {"sizes": vars(shape)} if shape.kind in SHAPES else None
+
+
+def _shape(entry: dict[str, Any]) -> PlacedShape:
+    place = Placement(np.array(entry["place"], dtype=float), "cad")
+    if entry["kind"] == Hull.kind:
+        mesh = Mesh(
+            np.array(entry["vertices"], dtype=float), np.array(entry["faces"], dtype=np.int64)
+        )
+        return PlacedShape(Hull(mesh, entry["name"]), place)
+    sizes: dict[str, Any] = {
+        name: tuple(value) if isinstance(value, list) else value
+        for name, value in entry["sizes"].items()
+    }
+    return PlacedShape(SHAPES[entry["kind"]](**sizes), place)
+
+
+@cache
+def _code() -> bytes:
+    digest = hashlib.sha256()
+    for folder in ("collision", "shapes"):
+        for source in sorted((_ROOM / folder).glob("*.py")):
+            digest.update(source.read_bytes())
+    return digest.digest()
