@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from functools import cached_property
+from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +15,14 @@ LARGEST_FILE = 4 * 2**20
 _MOST_VALUES = 100_000
 
 KeyPath = tuple[str | int, ...]
+
+
+@lru_cache(maxsize=4)
+def _loaded(text: str) -> Any:
+    """YAML with the places of everything; shared by all who read the same text, and only read."""
+    from ruamel.yaml import YAML
+
+    return YAML(typ="rt", pure=True).load(text)
 
 
 class YamlSource:
@@ -54,12 +62,11 @@ class YamlSource:
             return None
 
     def _parse(self, text: str) -> Any:
-        from ruamel.yaml import YAML
         from ruamel.yaml.constructor import DuplicateKeyError
         from ruamel.yaml.error import MarkedYAMLError, YAMLError
 
         try:
-            return YAML(typ="rt", pure=True).load(text)
+            return _loaded(text)
         except DuplicateKeyError as error:
             line = None if error.problem_mark is None else error.problem_mark.line + 1
             name = str(error.problem).split('"')[1] if '"' in str(error.problem) else ""

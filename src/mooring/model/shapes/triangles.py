@@ -78,10 +78,10 @@ class Hull(TriangleShape):
 
 def convex(shape: Shape) -> Shape:
     """The shape, or its hull where it is made of triangles; itself where those are flat."""
-    from mooring.model.shapes.hulls import hull_mesh
-
     if not isinstance(shape, TriangleShape):
         return shape
+    from mooring.model.shapes.hulls import hull_mesh
+
     try:
         return Hull(hull_mesh(shape.mesh.vertices), shape.name)
     except ModelError:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import zlib
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from mooring.geometry import Array
 from mooring.model.sensor import (
@@ -66,6 +65,8 @@ def worsened(
         measured = exact[:, :6] + [*sensor.force_bias, *sensor.rate_bias] + noise
         if sensor.orientation:
             axes = exact[:, 6:15].reshape(-1, 3, 3)
+            from scipy.spatial.transform import Rotation
+
             turn = Rotation.from_matrix(np.swapaxes(axes, 1, 2)).as_quat(canonical=True)
             measured = np.column_stack([measured, turn])
         return np.asarray(measured)

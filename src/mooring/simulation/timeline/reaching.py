@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from mooring.errors import ModelError
 from mooring.geometry import Array, placement, rotation_from_rpy
@@ -39,6 +38,8 @@ def straight_way(
     Raises:
         ModelError: a frame cannot go there.
     """
+    from scipy.spatial.transform import Rotation
+
     poses = link_poses(tree, q)
     lines = {}
     count = _FEWEST
@@ -72,6 +73,8 @@ def _solved(
     place = (1 - share) * start[:3, 3] + share * goal[:3, 3]
     target: Array = place
     if oriented:
+        from scipy.spatial.transform import Rotation
+
         first = Rotation.from_matrix(start[:3, :3])
         whole = (first.inv() * Rotation.from_matrix(goal[:3, :3])).as_rotvec()
         target = placement(place, (first * Rotation.from_rotvec(share * whole)).as_matrix())
