@@ -2,6 +2,7 @@
 # make test   style, types, import contracts and all tests
 # make lint   the first three of these alone, and that of the C++ code
 # make sanitize  the tests of the compiled core under the address and undefined sanitizers
+# make tidy   what else a linter says of the C++ code
 # make wheel  a file to install where nothing can be compiled, into dist/
 # make lock   pin the newest versions of everything into requirements.lock
 #
@@ -20,7 +21,7 @@ BROWSER := $(VENV)/.browser
 NATIVE := $(VENV)/.native
 SOURCES := CMakeLists.txt $(shell find native -name "*.cpp" -o -name "*.h")
 
-.PHONY: demo test lint lock bench sanitize wheel clean
+.PHONY: demo test lint tidy lock bench sanitize wheel clean
 
 demo: $(NATIVE)
 	$(BIN)/mooring demo -o mooring-demo
@@ -34,6 +35,14 @@ lint: $(NATIVE)
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-logo
 	$(BIN)/clang-format --dry-run --Werror $(filter native/%,$(SOURCES))
+
+tidy: $(NATIVE)
+	$(BIN)/cmake -S . -B build/tidy -G Ninja -DCMAKE_EXPORT_COMPILE_COMMANDS=ON \
+		-DCMAKE_MAKE_PROGRAM=$(abspath $(BIN)/ninja) \
+		-Dnanobind_DIR=$$($(BIN)/python -m nanobind --cmake_dir) \
+		-DPython_EXECUTABLE=$(abspath $(BIN)/python) >/dev/null
+	echo $(filter native/%.cpp,$(filter-out native/bindings/%,$(SOURCES))) | \
+		xargs -n 1 -P $$(nproc) $(BIN)/clang-tidy --quiet -p build/tidy
 
 bench: $(NATIVE)
 	$(BIN)/python -m benchmarks
