@@ -2,6 +2,7 @@
 
 from benchmarks.against_c import forward_dynamics_against_c
 from benchmarks.cad import a_quay_full, reading
+from benchmarks.many import calls, growing
 from benchmarks.mechanics import (
     dynamics_per_joint,
     kinematics_of_an_arm,
@@ -22,6 +23,8 @@ if __name__ == "__main__":
         overlaps,
         simulation,
         walking,
+        growing,
+        calls,
         memory,
         first_and_later_runs,
         reading,

@@ -1,4 +1,4 @@
-"""Simulation: contact, batches, compiling, memory."""
+"""Simulation: contact, batches, starting, memory."""
 
 from __future__ import annotations
 
@@ -49,7 +49,7 @@ def _resident() -> float:
 
 
 def first_and_later_runs() -> None:
-    """From nothing compiled to the end of a short run, and the same again."""
+    """From nothing in the caches to the first step, and the same again."""
     script = (
         "import time, sys; began = time.perf_counter(); import mooring; from mooring import demo;"
         f"robot = mooring.read({str(LINE_TENDER.document)!r});"
@@ -65,6 +65,6 @@ def first_and_later_runs() -> None:
             )  # fmt: skip
             seconds.append(float(done.stdout))
     print(
-        f"to the tender's first step: {seconds[0]:.0f} s when nothing is compiled yet, "
+        f"to the tender's first step: {seconds[0]:.1f} s with nothing in the caches, "
         f"{seconds[1]:.1f} s later"
     )

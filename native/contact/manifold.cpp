@@ -15,11 +15,12 @@ struct Plane {
 
 // What two sides share in the plane.
 struct Shared {
-    std::array<Plane, 2 * kMostCorners> corners;
+    static constexpr int kMost = 2 * kMostCorners;
+    std::array<Plane, kMost> corners;
     int count = 0;
 
     void add(Plane p) {
-        if (count < 2 * kMostCorners) {
+        if (count < kMost) {
             corners[static_cast<std::size_t>(count++)] = p;
         }
     }

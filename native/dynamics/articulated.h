@@ -21,7 +21,8 @@ template <typename S>
 using Lower6 = std::array<S, 21>;
 
 constexpr std::size_t at6(int row, int column) {
-    return static_cast<std::size_t>(row * (row + 1) / 2 + column);
+    return static_cast<std::size_t>(row) * (static_cast<std::size_t>(row) + 1) / 2 +
+           static_cast<std::size_t>(column);
 }
 
 template <typename S>
@@ -110,7 +111,7 @@ void factorise_body(const Tree& tree, Index i, const Bodies<S>& bodies, S more, 
                     Articulated<S>& made) {
     const auto k = static_cast<std::size_t>(i);
     const Body& b = tree.body(i);
-    ArticulatedInertia<S>& own = made.inertia[k];
+    const ArticulatedInertia<S>& own = made.inertia[k];
     if (b.kind == Kind::floating) {
         made.lower[k] = cholesky6(own);
         return;

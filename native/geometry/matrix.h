@@ -133,6 +133,27 @@ inline Vec3 rotation_vector(const Mat3& r) {
     return sine < 1e-9 ? half : (std::atan2(sine, cosine) / sine) * half;
 }
 
+struct Quaternion {
+    double x, y, z, w;
+};
+// Of a rotation, w not less than zero: by the largest of its four numbers (Shepperd 1978).
+inline Quaternion quaternion_of(const Mat3& r) {
+    const double a = r.x.x, b = r.y.y, c = r.z.z;
+    Quaternion q{};
+    if (a + b + c > std::fmax(a, std::fmax(b, c))) {
+        q = {r.y.z - r.z.y, r.z.x - r.x.z, r.x.y - r.y.x, 1.0 + a + b + c};
+    } else if (a >= b && a >= c) {
+        q = {1.0 + a - b - c, r.x.y + r.y.x, r.z.x + r.x.z, r.y.z - r.z.y};
+    } else if (b >= c) {
+        q = {r.x.y + r.y.x, 1.0 - a + b - c, r.y.z + r.z.y, r.z.x - r.x.z};
+    } else {
+        q = {r.z.x + r.x.z, r.y.z + r.z.y, 1.0 - a - b + c, r.x.y - r.y.x};
+    }
+    const double length = std::sqrt(q.x * q.x + q.y * q.y + q.z * q.z + q.w * q.w);
+    const double over = (q.w < 0.0 ? -1.0 : 1.0) / length;
+    return {over * q.x, over * q.y, over * q.z, over * q.w};
+}
+
 // Two unit vectors across a unit vector and each other, right-handed with it.
 struct Across {
     Vec3 u, v;

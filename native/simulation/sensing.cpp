@@ -23,7 +23,7 @@ double* put(double* out, Vec3 v) {
     return out + 3;
 }
 
-// Specific force and angular rate in the sensor's axes, then these axes.
+// Specific force and angular rate in the sensor's axes, then its orientation.
 void inertial(const dynamics::BodyState<double>& body, const Pose& on_body, double* out) {
     const Pose pose = body.pose * on_body;
     const Vec3 arm = pose.place - body.about, w = body.velocity.angular;
@@ -31,9 +31,9 @@ void inertial(const dynamics::BodyState<double>& body, const Pose& on_body, doub
     const Vec3 felt = at(body.acceleration, arm) + cross(w, speed);
     out = put(out, back(pose.turn, felt));
     out = put(out, back(pose.turn, w));
-    out = put(out, pose.turn.x);
-    out = put(out, pose.turn.y);
-    put(out, pose.turn.z);
+    const Quaternion turn = quaternion_of(pose.turn);
+    const double orientation[4] = {turn.x, turn.y, turn.z, turn.w};
+    std::copy(orientation, orientation + 4, out);
 }
 
 // Moment and force of the joint on its child, about and in the child's frame.

@@ -68,6 +68,7 @@ class Simulation:
         seed: of everything random.
         start_q, start_v: where it starts, (n,), and how fast, (m,).
         stepper: `"robust"` or `"accurate"`.
+        driven: names of the joints that have a motor that is on.
         ended: why it cannot go on; empty while it can.
 
     Example:
@@ -168,6 +169,7 @@ class Simulation:
         self.contact = contact_arrays(
             self.robot, tree, self.ground, contact and stepper == "robust"
         )
+        self.driven = [tree.freedoms[freedom] for freedom in self.motors.freedom]
         self.sensors = sensor_arrays(self.robot, tree, h)
         self._controllers = [(call, _ticks(at, h)) for call, at in controllers]
         self._keep = math.inf if keep is None else to_si(keep, "time")
@@ -272,11 +274,6 @@ class Simulation:
     def watch(self) -> Watch:
         """What was noted so far for the diagnosis."""
         return Watch(**self.native.noted())
-
-    @property
-    def driven(self) -> list[str]:
-        """Names of the joints that have a motor that is on."""
-        return [self.tree.freedoms[freedom] for freedom in self.motors.freedom]
 
     @property
     def state(self) -> Instant:

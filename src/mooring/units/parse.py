@@ -41,7 +41,9 @@ def to_si(value: object, dimension: str) -> float:
     >>> to_si(0.025, "length")
     0.025
     """
-    if isinstance(value, str):
+    if type(value) is float:
+        number = value
+    elif isinstance(value, str):
         number = _parse(value, dimension)
     elif isinstance(value, bool) or not isinstance(value, SupportsFloat):
         raise UnitError(f"expected {_wanted(dimension)}, got {value!r}")

@@ -27,7 +27,7 @@ from mooring.simulation.stepping.arrays import (
 from mooring.tree import Tree
 
 _WIDTHS = {
-    SEES_MOTION: 15, SEES_POSITION: 1, SEES_TORQUE: 1, SEES_FORCE: 6, SEES_CONTACT: 4,
+    SEES_MOTION: 10, SEES_POSITION: 1, SEES_TORQUE: 1, SEES_FORCE: 6, SEES_CONTACT: 4,
 }  # fmt: skip
 
 

@@ -64,11 +64,7 @@ def worsened(
         noise[:, 3:] *= rate_noise
         measured = exact[:, :6] + [*sensor.force_bias, *sensor.rate_bias] + noise
         if sensor.orientation:
-            axes = exact[:, 6:15].reshape(-1, 3, 3)
-            from scipy.spatial.transform import Rotation
-
-            turn = Rotation.from_matrix(np.swapaxes(axes, 1, 2)).as_quat(canonical=True)
-            measured = np.column_stack([measured, turn])
+            measured = np.column_stack([measured, exact[:, 6:10]])
         return np.asarray(measured)
     if isinstance(sensor, Encoder):
         if sensor.counts is None:
