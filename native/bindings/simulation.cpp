@@ -7,6 +7,7 @@
 #include <utility>
 
 #include "bindings/tree.h"
+#include "simulation/saving.h"
 
 namespace mooring::bindings {
 
@@ -283,7 +284,17 @@ nb::dict noted(const Simulation& simulation, const State& state) {
 }  // namespace
 
 void bind_simulation(nb::module_& module) {
-    nb::class_<State>(module, "State", "All that the steps to come depend on.");
+    nb::class_<State>(module, "State", "All that the steps to come depend on.")
+        .def_static(
+            "of", [](const nb::bytes& bytes) { return unpacked({bytes.c_str(), bytes.size()}); },
+            nb::arg("bytes"), "From what `packed` gave; ValueError if the bytes are no state.")
+        .def(
+            "packed",
+            [](const State& self) {
+                const std::string bytes = packed(self);
+                return nb::bytes(bytes.data(), bytes.size());
+            },
+            "As bytes, for the same build of the core.");
     const auto of = [](nb::handle self) -> State& {
         return nb::cast<Owned&>(self).unguarded().state();
     };
@@ -358,8 +369,7 @@ void bind_simulation(nb::module_& module) {
             "restore",
             [](Owned& self, const State& saved) {
                 const Owned::Turn turn(self);
-                if (saved.q.size() != turn->state().q.size() ||
-                    saved.effort.size() != turn->state().effort.size()) {
+                if (!turn->fits(saved)) {
                     throw nb::value_error("the state is of another simulation");
                 }
                 turn->restore(saved);

@@ -157,12 +157,16 @@ void IslandSolver::smooth(Index own) {
         if (motor.mode == Mode::motion || state_->watch.tripped[z(k)] < kNever) {
             continue;
         }
-        if (state_->saturated[z(k)] == 0) {
-            s.more[c] += h_ * s.demands[z(k)].fall;
-            s.tau[c] += s.demands[z(k)].base - s.demands[z(k)].fall * state_->v[c];
-        } else {
-            s.tau[c] += static_cast<double>(state_->saturated[z(k)]) * motor.effort;
+        const Index limit = state_->saturated[z(k)];
+        Demand given = s.demands[z(k)];
+        if (limit == 1 || limit == -1) {
+            given = {static_cast<double>(limit) * motor.effort, 0.0};
+        } else if (limit != 0) {
+            const Governor governor(motor, given, kGovernorBand);
+            given = {(limit > 0 ? 1.0 : -1.0) * governor.gain * governor.top, governor.gain};
         }
+        s.more[c] += h_ * given.fall;
+        s.tau[c] += given.base - given.fall * state_->v[c];
     }
     for (auto i = mechanism.bodies.rbegin(); i != mechanism.bodies.rend(); ++i) {
         const Body& b = tree.body(*i);
@@ -415,8 +419,8 @@ bool IslandSolver::resaturate(Index own) {
             continue;
         }
         const Demand& demand = space_->demands[z(k)];
-        const double wanted = demand.base - demand.fall * space_->v[z(motor.freedom)];
-        const Index now = saturation(motor, wanted, state_->saturated[z(k)]);
+        const Index now = limit_of(motor, demand, Governor(motor, demand, kGovernorBand),
+                                   space_->v[z(motor.freedom)], state_->saturated[z(k)]);
         changed = changed || now != state_->saturated[z(k)];
         state_->saturated[z(k)] = now;
     }
@@ -453,11 +457,12 @@ void IslandSolver::note(Outcome& outcome) {
             }
             const std::size_t c = z(motor.freedom);
             const double wanted = s.demands[z(k)].base - s.demands[z(k)].fall * s.v[c];
+            const Governor governor(motor, s.demands[z(k)], kGovernorBand);
             const double effort =
-                watch.tripped[z(k)] < kNever ? 0.0 : limited(wanted, motor.effort);
+                watch.tripped[z(k)] < kNever ? 0.0 : governor.limited(wanted, s.v[c]);
             state_->effort[z(k)] = effort;
             outcome.work.motors += 0.5 * h_ * effort * (s.v[c] + before[c]);
-            if (state_->saturated[z(k)] != 0) {
+            if (std::abs(state_->saturated[z(k)]) == 1) {
                 double* const noted = watch.saturated.data() + 3 * k;
                 noted[0] = std::min(noted[0], time);
                 noted[1] += h_;
@@ -465,7 +470,8 @@ void IslandSolver::note(Outcome& outcome) {
                 if (motor.trips) {
                     watch.tripped[z(k)] = std::min(watch.tripped[z(k)], time);
                 }
-            } else if (motor.mode == Mode::position && motor.i > 0.0) {
+            } else if (state_->saturated[z(k)] == 0 && motor.mode == Mode::position &&
+                       motor.i > 0.0) {
                 // The integral part grows, but not while the motor gives all it can.
                 const Target target = target_of(state_->commands, z(k), motor, s.target.data(),
                                                 s.target_speed.data());

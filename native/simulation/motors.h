@@ -5,7 +5,7 @@
 
 namespace mooring::simulation {
 
-// The effort is base - fall * speed, up to its limit.
+// What a motor would give: base - fall * speed, whatever its limits.
 struct Demand {
     double base, fall;
 };
@@ -35,25 +35,65 @@ inline Demand demand_of(const Motor& motor, Target target, double told, double q
         return {told, 0.0};
     }
     const double pull = motor.p * (target.position - q) + motor.i * integral;
-    const double aim = pull + d * target.velocity;
-    // Like a servo drive's: the speed that it aims for has a limit.
-    if (d > 0.0 && std::fabs(aim) > d * motor.speed) {
-        return {told + (aim > 0.0 ? d : -d) * motor.speed, d};
+    return {told + pull + d * target.velocity, d + h * motor.p};
+}
+
+// What keeps a motor's limits. Up to its speed limit it may give all its effort; beyond, its effort
+// that way falls to nothing within a share of the limit, and then brakes.
+class Governor {
+  public:
+    Governor(const Motor& motor, const Demand& demand, double band)
+        : effort_(motor.effort), capped_(std::isfinite(motor.speed) && motor.speed > 0.0) {
+        if (capped_) {
+            const double full = std::isfinite(effort_) ? effort_ : std::fabs(demand.base) + 1e-9;
+            gain = full / (band * motor.speed);
+            top = (1.0 + band) * motor.speed;
+        }
     }
-    return {told + aim, d + h * motor.p};
-}
 
-inline double limited(double effort, double limit) {
-    return std::min(limit, std::max(-limit, effort));
-}
+    // The most it gives in a sense (1 or -1) at a speed, by its speed limit.
+    double room(double sense, double speed) const {
+        return capped_ ? gain * (top - sense * speed) : HUGE_VAL;
+    }
+    double limited(double wanted, double speed) const {
+        return std::min(std::min(effort_, room(1.0, speed)),
+                        std::max(std::max(-effort_, -room(-1.0, speed)), wanted));
+    }
 
-// At which end of its effort a motor is, which was thought to be at `now`.
-inline Index saturation(const Motor& motor, double wanted, Index now) {
-    const double slack = 1e-9 * motor.effort;
+    double gain = 0.0, top = 0.0;
+
+  private:
+    double effort_;
+    bool capped_;
+};
+
+constexpr double kGovernorBand = 0.01;
+// Without an implicit step a steep governor would be unstable.
+constexpr double kSmoothGovernorBand = 0.1;
+
+// Which limit a motor is at: 0 for none, 1 or -1 for an end of its effort, 2 or -2 for its speed.
+// `now` is which it was thought to be at.
+inline Index limit_of(const Motor& motor, const Demand& demand, const Governor& governor,
+                      double speed, Index now) {
+    const double slack = std::isfinite(motor.effort) ? 1e-9 * motor.effort : 0.0;
+    const double wanted = demand.base - demand.fall * speed;
     if (now == 0) {
-        return wanted > motor.effort + slack ? 1 : wanted < -motor.effort - slack ? -1 : 0;
+        for (const Index sense : {1, -1}) {
+            const auto s = static_cast<double>(sense);
+            const double room = governor.room(s, speed);
+            if (s * wanted > std::min(motor.effort, room) + slack) {
+                return room < motor.effort ? 2 * sense : sense;
+            }
+        }
+        return 0;
     }
-    return static_cast<double>(now) * wanted < motor.effort - slack ? 0 : now;
+    const Index sense = now > 0 ? 1 : -1;
+    const auto s = static_cast<double>(sense);
+    const double room = governor.room(s, speed), given = now == sense ? motor.effort : room;
+    if (s * wanted < given - slack) {
+        return 0;
+    }
+    return room < motor.effort - slack ? 2 * sense : sense;
 }
 
 }  // namespace mooring::simulation

@@ -64,6 +64,35 @@ Simulation::Simulation(World world, bool accurate, std::vector<double> q, std::v
                                  [](const Motor& motor) { return motor.weightless; });
 }
 
+bool Simulation::fits(const State& s) const {
+    const std::size_t m = world_.tree.freedoms.size(), motors = world_.motors.size(),
+                      n = world_.tree.bodies.size();
+    const auto shapes = z(world_.scenery.shape_count());
+    const auto are = [](std::size_t count, auto&... rows) {
+        return ((rows.size() == count) && ...);
+    };
+    const Index last = world_.tree.body_count();
+    const auto in = [last](Index body) { return body >= -1 && body < last; };
+    return s.q.size() == z(world_.tree.coordinates) && are(m, s.v, s.a, s.friction) &&
+           are(2 * m, s.stops) && are(3 * m, s.watch.stop) &&
+           are(motors, s.saturated, s.integral, s.effort, s.commands.held, s.commands.position,
+               s.commands.velocity, s.commands.effort, s.watch.tripped) &&
+           are(3 * motors, s.watch.saturated) && are(n, s.still, s.awake) &&
+           are(6 * n, s.commands.push) && are(shapes, s.contact.path, s.watch.slip) &&
+           std::all_of(s.bonds.begin(), s.bonds.end(),
+                       [&](const Bond& b) {
+                           return b.first >= 0 && b.second >= 0 && in(b.first) && in(b.second);
+                       }) &&
+           std::all_of(s.contact.contacts.begin(), s.contact.contacts.end(),
+                       [&](const contact::Contact& c) {
+                           return in(c.body[0]) && in(c.body[1]) && c.second >= 0 &&
+                                  z(c.second) < shapes && c.first < static_cast<Index>(shapes);
+                       }) &&
+           std::all_of(s.contact.pairs.begin(), s.contact.pairs.end(), [&](const contact::Pair& p) {
+               return p.first >= 0 && z(p.first) < shapes && p.second >= 0 && z(p.second) < shapes;
+           });
+}
+
 void Simulation::restore(const State& state) {
     state_ = state;
     fresh_ = true;

@@ -22,6 +22,8 @@ class Simulation {
     World& world() { return world_; }
     State& state() { return state_; }
     Records& records() { return records_; }
+    // Whether a state is one of this scene.
+    bool fits(const State& state) const;
     void restore(const State& state);
     // Hold two bodies together as they are, or let them go.
     void set_bonds(std::vector<Bond> bonds);

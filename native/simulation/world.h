@@ -116,8 +116,8 @@ struct Watch {
 struct State {
     Index steps = 0;
     std::vector<double> q, v;
-    std::vector<double> a;         // (m,) in the last step
-    std::vector<Index> saturated;  // (motors,) -1, 0 or 1: at which end of its effort each is
+    std::vector<double> a;                 // (m,) in the last step
+    std::vector<Index> saturated;          // (motors,) which limit each is at; see `limit_of`
     std::vector<double> integral, effort;  // (motors,) of the position error; in the last step
     std::vector<double> friction, stops;   // impulses (m,) and (m, 2) in the last step
     std::vector<double> still;             // (bodies,) how long each has rested [s]

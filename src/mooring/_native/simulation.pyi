@@ -9,7 +9,10 @@ from mooring._native.tree import Tree
 
 Array = NDArray[np.float64]
 
-class State: ...
+class State:
+    @staticmethod
+    def of(bytes: bytes) -> State: ...
+    def packed(self) -> bytes: ...
 
 class Simulation:
     steps: int

@@ -20,6 +20,7 @@ from mooring.model.scene import Ground, Scene, lifted
 from mooring.simulation.contact.build import contact_arrays
 from mooring.simulation.recording.recorder import Recorder
 from mooring.simulation.recording.recording import Recording
+from mooring.simulation.saving import SavedState
 from mooring.simulation.sensing.build import sensor_arrays
 from mooring.simulation.standing import ground_below, ground_of
 from mooring.simulation.stepping.arrays import Commands, StepSettings, Watch
@@ -230,7 +231,9 @@ class Simulation:
     def reset(self, recording: Recording | None = None, time: float | str | None = None) -> None:
         """Go back to the start, or to an instant of a recording of the same robot.
 
-        Commands, pushes and what was attached by hand are forgotten.
+        At its end, a recording has the whole state, and goes on as if it had never stopped. At
+        other instants it has positions and velocities: contacts, motors, energies and the noise of
+        sensors begin anew there, and commands, pushes and what was attached by hand are forgotten.
 
         Args:
             recording: where to go on from.
@@ -249,21 +252,62 @@ class Simulation:
         )
         self._bonds: dict[tuple[str, str], Array] = {}
         self.ended = ""
+        self.end: SavedState | None = None
+        self.recorder = Recorder(self, self._keep)
         if recording is not None:
             at, row = recording.row_at(time)
             if recording.coordinates != list(tree.coordinates):
                 raise ModelError(f"the recording is of {recording.robot!r}, another robot")
+            end = recording.end
+            if end is not None and (time is None or abs(end.time - at) < 0.5 * end.step):
+                self.restore(end)
+                return
+            self.plan.notes.append(
+                f"goes on from {at:g} s with the positions and velocities of the recording; "
+                "contacts, motors, energies and the noise of sensors begin anew there"
+            )
             native.q[:] = recording.positions()[row]
             native.v[:] = recording.velocities()[row]
             native.integral[:] = recording.integrals(list(self.driven))[row]
             native.steps = round(at / self.settings.step)
-        self.recorder = Recorder(self, self._keep)
         held: dict[tuple[str, str], bool] = {}
         for event in self.plan.due(0.0, self.time):
             held[event.links] = event.holds
         for links, holds in held.items():
             if holds:
                 self.attach(*links)
+
+    def save(self) -> SavedState:
+        """The whole state, to be restored: for planners, and to go on later from a file.
+
+        Example:
+            `kept = simulation.save()`, some steps, `simulation.restore(kept)`.
+        """
+        return SavedState(
+            self.time, self.settings.step, self.tree.coordinates, self.native.save(),
+            dict(self._bonds), *self.recorder.save(),
+        )  # fmt: skip
+
+    def restore(self, saved: SavedState) -> None:
+        """Go back, or on, to a saved state; what was recorded since then is forgotten.
+
+        Raises:
+            ModelError: the state is of another robot, or of another time step.
+        """
+        if saved.coordinates != self.tree.coordinates:
+            raise ModelError("the saved state is of another robot")
+        if saved.step != self.settings.step:
+            raise ModelError(
+                f"the saved state is for steps of {saved.step:g} s, not {self.settings.step:g} s"
+            )
+        try:
+            self.native.restore(saved.core)
+        except ValueError as error:
+            raise ModelError(str(error)) from None
+        self._bonds = dict(saved.bonds)
+        self.ended = ""
+        self.end = None
+        self.recorder.restore(saved)
 
     @property
     def time(self) -> float:
@@ -427,6 +471,7 @@ class Simulation:
         """
         if seconds is not None:
             count = math.ceil(to_si(seconds, "time") / self.settings.step - 1e-9)
+        self.end = None
         until = self.native.steps + count
         while self.native.steps < until and not self.ended:
             self._act()

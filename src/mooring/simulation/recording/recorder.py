@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import deque
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -19,6 +19,7 @@ from mooring.simulation.stepping.arrays import Columns
 if TYPE_CHECKING:
     import pandas as pd
 
+    from mooring.simulation.saving import SavedState
     from mooring.simulation.simulation import Simulation
 
 GROUND = "ground"
@@ -70,6 +71,48 @@ class Recorder:
         elif isinstance(sensor, Encoder):
             turns = simulation.tree.motions[simulation.tree.freedom(sensor.joint)] == "rotation"
         return worsened(sensor, exact, self.noise[number], turns)
+
+    def save(self) -> tuple[tuple[dict[str, Any], ...], tuple[tuple[Array, Array] | None, ...]]:
+        """The state of each sensor's noise, and the latest measurements: see `SavedState`."""
+        if self.simulation.native.recorded()[1]:
+            self._take_measurements()
+        recent: list[tuple[Array, Array] | None] = []
+        for sensor, kept in zip(self.sensors, self.measured, strict=True):
+            if not kept:
+                recent.append(None)
+                continue
+            # Those on their way, and the one before.
+            since = self.simulation.time - sensor.latency - 2 / sensor.rate
+            pieces = [kept[-1]]
+            for piece in list(kept)[-2::-1]:
+                if pieces[0][0][0] <= since:
+                    break
+                pieces.insert(0, piece)
+            times, values = (np.concatenate(part) for part in zip(*pieces, strict=True))
+            last = min(len(times) - 1, int(np.searchsorted(times, since)))
+            recent.append((times[last:], values[last:]))
+        return tuple(dict(made.bit_generator.state) for made in self.noise), tuple(recent)
+
+    def restore(self, saved: SavedState) -> None:
+        """Go on from a saved state; what was recorded after it is forgotten."""
+        self.simulation.native.take()
+        self.simulation.native.measured()
+        step = self.simulation.settings.step
+        while self.chunks and self.chunks[-1].time[0] > saved.time - 0.5 * step:
+            self.chunks.pop()
+        if self.chunks and self.chunks[-1].time[-1] > saved.time - 0.5 * step:
+            self.chunks[-1] = _until(self.chunks[-1], saved.time - 0.5 * step)
+        for number, recent in enumerate(saved.recent):
+            mine = self.measured[number]
+            until = saved.time - 0.5 * step
+            while mine and mine[-1][0][-1] > until:
+                times, values = mine.pop()
+                rows = int(np.searchsorted(times, until))
+                if rows:
+                    mine.append((times[:rows], values[:rows]))
+            if not mine and recent is not None:
+                mine.append(recent)
+            self.noise[number].bit_generator.state = saved.noise[number]
 
     def _forget(self) -> None:
         since = self.simulation.time - self.keep
@@ -149,6 +192,7 @@ class Recorder:
             complete=not simulation.ended,
             ground=simulation.ground,
             notes=[*([simulation.ended] if simulation.ended else []), *simulation.plan.notes],
+            end=simulation.end or simulation.save(),
         )
         recording.findings = diagnose(simulation, recording)
         return recording
@@ -191,3 +235,11 @@ class Recorder:
         table = pd.DataFrame(values, columns=columns, index=pd.Index(times, name="time"))
         table.insert(0, "arrives", times + sensor.latency)
         return table
+
+
+def _until(columns: Columns, time: float) -> Columns:
+    """The rows up to a time."""
+    rows = int(np.searchsorted(columns.time, time))
+    mine = columns.touching[:, 0] < rows
+    kept = {name: getattr(columns, name)[:rows] for name in Columns._fields}
+    return Columns(**(kept | {"touching": columns.touching[mine], "force": columns.force[mine]}))

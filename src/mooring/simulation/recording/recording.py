@@ -16,6 +16,7 @@ from mooring.files import write_text, write_whole
 from mooring.geometry import Array
 from mooring.model.scene import Ground
 from mooring.simulation.recording.finding import RunFinding
+from mooring.simulation.saving import SavedState
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -30,6 +31,8 @@ ENERGIES = {
     "pushes": "given by pushes so far",
 }
 _FORMAT = 2
+END_FILE = "end.state"
+"""What a folder with a run calls the state at its end."""
 MODEL_FILE = "model.json"
 """What a folder with a run calls the robot that was run."""
 
@@ -55,6 +58,7 @@ class Recording:
         notes: what the run has to say besides its findings: why it ended early, what was assumed.
         findings: what went wrong, the likely cause of the rest first.
         ground: what everything stood on.
+        end: the whole state at the end, from which a simulation goes on as if it had never stopped.
     """
 
     robot: str
@@ -69,6 +73,7 @@ class Recording:
     notes: list[str] = field(default_factory=list)
     findings: list[RunFinding] = field(default_factory=list)
     ground: Ground | None = None
+    end: SavedState | None = None
 
     @property
     def joints(self) -> list[str]:
@@ -193,6 +198,9 @@ class Recording:
             "columns": self.columns,
             "ground": None if self.ground is None else self.ground.model_dump(),
         }
+        if self.end is not None:
+            written.append(home / END_FILE)
+            self.end.write(written[-1])
         written.append(home / "recording.json")
         write_text(written[-1], json.dumps(described, indent=1, ensure_ascii=False) + "\n")
         return written
@@ -215,6 +223,7 @@ class Recording:
                 name: _read_parquet(home / "sensors" / f"{name}.parquet")
                 for name in said["sensors"]
             }
+            notes = list(said["notes"])
             return Recording(
                 said["robot"],
                 table,
@@ -225,12 +234,23 @@ class Recording:
                 contacts,
                 sensors,
                 bool(said["complete"]),
-                list(said["notes"]),
+                notes,
                 [RunFinding(**finding) for finding in said["findings"]],
                 None if said["ground"] is None else Ground(**said["ground"]),
+                _end(home / END_FILE, notes),
             )
         except (OSError, ValueError, KeyError, TypeError) as error:
             raise InputError(f"{home}: not a recording, or a broken one: {error}") from None
+
+
+def _end(file: Path, notes: list[str]) -> SavedState | None:
+    if not file.exists():
+        return None
+    try:
+        return SavedState.read(file)
+    except InputError as error:
+        notes.append(f"the state at the end of the run cannot be used: {error}")
+        return None
 
 
 def _write_parquet(table: pd.DataFrame, file: Path) -> None:

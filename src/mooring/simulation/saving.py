@@ -1,0 +1,91 @@
+"""The whole state of a simulation, kept in memory or in a file."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from os import PathLike
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from mooring._native.simulation import State
+from mooring.errors import InputError
+from mooring.files import write_whole
+from mooring.geometry import Array
+
+_FORMAT = "mooring-state-1"
+
+
+@dataclass(frozen=True, eq=False)
+class SavedState:
+    """All that the steps to come depend on: what goes on from it is the uninterrupted run.
+
+    Attributes:
+        time: when it was saved [s].
+        step: the time step it is for [s].
+        coordinates: of the robot it is of.
+        core: positions, velocities, contacts, motors, energies, what was noted.
+        bonds: pairs of links held together, and the second's place on the first, (4, 4).
+        noise: the state of each sensor's generator.
+        recent: of each sensor the latest measurements, (times, values).
+
+    Example:
+        >>> from mooring import Simulation, demo, read
+        >>> simulation = Simulation(read(demo.WALKER.document), posture="standing")
+        >>> simulation.step(20)
+        True
+        >>> kept = simulation.save()
+        >>> first = simulation.step(5), simulation.native.q.tobytes()
+        >>> simulation.restore(kept)
+        >>> first == (simulation.step(5), simulation.native.q.tobytes())
+        True
+    """
+
+    time: float
+    step: float
+    coordinates: tuple[str, ...]
+    core: State
+    bonds: dict[tuple[str, str], Array]
+    noise: tuple[dict[str, Any], ...]
+    recent: tuple[tuple[Array, Array] | None, ...]
+
+    def write(self, file: str | PathLike[str]) -> None:
+        """Write it, whole or not at all; for the same version of Mooring."""
+        said = {
+            "format": _FORMAT,
+            "time": self.time,
+            "step": self.step,
+            "coordinates": list(self.coordinates),
+            "bonds": [[*pair, place.tolist()] for pair, place in self.bonds.items()],
+            "noise": list(self.noise),
+            "recent": [r and [r[0].tolist(), r[1].tolist()] for r in self.recent],
+        }
+        with write_whole(Path(file)) as stream:
+            stream.write(json.dumps(said).encode() + b"\n")
+            stream.write(self.core.packed())
+
+    @staticmethod
+    def read(file: str | PathLike[str]) -> SavedState:
+        """Read what `write` wrote.
+
+        Raises:
+            InputError: there is no such file, or it holds no state that this version can read.
+        """
+        try:
+            head, _, core = Path(file).read_bytes().partition(b"\n")
+            said = json.loads(head)
+            if said["format"] != _FORMAT:
+                raise ValueError("it is of another version")
+            return SavedState(
+                float(said["time"]),
+                float(said["step"]),
+                tuple(said["coordinates"]),
+                State.of(core),
+                {(str(a), str(b)): np.array(place) for a, b, place in said["bonds"]},
+                tuple(said["noise"]),
+                tuple(r and (np.array(r[0]), np.array(r[1])) for r in said["recent"]),
+            )
+        except (OSError, ValueError, KeyError, TypeError) as error:
+            raise InputError(f"{file}: not a saved state that can be used: {error}") from None
