@@ -204,3 +204,52 @@ def _closing(robot: Robot, driven: dict[str, float]) -> dict[str, float]:
     tree = robot.tree()
     v = loop_velocities(tree, tree.neutral(), driven)
     return dict(zip(tree.freedoms, np.asarray(v, dtype=float).tolist(), strict=True))
+
+
+class OutOfLine(unittest.TestCase):
+    """A four-bar of three joints and a hinge, whose pins are as parallel as pins are made."""
+
+    def machine(self, tilt: float, off: float) -> Robot:
+        random = np.random.default_rng(1)
+        robot = Robot("four_bar")
+        robot.add_link("post")
+        for name, centre, moment in (
+            ("crank", (0, 0, 0.1), 0.004), ("coupler", (0.2, 0, 0), 0.01),
+            ("rocker", (0, 0, 0.15), 0.006),
+        ):  # fmt: skip
+            robot.add_link(name, mass=1.0, centre=centre, inertia=(moment,) * 3)
+
+        def pin() -> dict[str, tuple[float, ...]]:
+            lean, aside = tilt * random.normal(size=2), off * random.normal()
+            return {"axis": (lean[0], 1.0, lean[1]), "aside": (0, aside, 0)}
+
+        for name, parent, child, at in (
+            ("turn", "post", "crank", (0, 0, 0)), ("knee", "crank", "coupler", (0, 0, 0.2)),
+            ("rock", "post", "rocker", (0.4, 0, 0)),
+        ):  # fmt: skip
+            one = pin()
+            robot.add_joint(
+                name, "continuous", parent=parent, child=child, axis=one["axis"],
+                at=tuple(np.add(at, one["aside"])),
+            )  # fmt: skip
+        robot.add_closure(
+            "pin", "hinge", between=("coupler", "rocker"), at=(0.4, 0, 0.2), axis=pin()["axis"]
+        )
+        return robot
+
+    def test_it_moves_as_the_exact_one_and_says_what_it_left_out(self) -> None:
+        speeds = {"turn": 1.0, "knee": -1.0, "rock": 1.0}
+        for stepper in ("robust", "accurate"):
+            exact = None
+            for tilt, off in ((0.0, 0.0), (1e-6, 0.0), (1e-4, 1e-5), (1e-3, 1e-4)):
+                run = simulate(
+                    self.machine(tilt, off), velocities=speeds, seconds=1, stepper=stepper
+                )
+                angle = run.table["turn.position"].to_numpy()
+                exact = angle if exact is None else exact
+                np.testing.assert_allclose(angle, exact, atol=20 * tilt**2 + 1e-8)
+                self.assertRegex(" ".join(run.notes), "hold 3 directions more than once")
+
+    def test_a_loop_that_is_too_far_out_of_line_is_told_to_be_seized(self) -> None:
+        run = simulate(self.machine(0.02, 0.0), seconds=0.5)
+        self.assertEqual(run.findings[0].code, "loop-seized")

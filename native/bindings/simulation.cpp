@@ -390,6 +390,8 @@ void bind_simulation(nb::module_& module) {
             },
             nb::arg("first"), nb::arg("second"), nb::arg("frames"),
             "Hold pairs of bodies together, the second at a place (4, 4) on the first.")
+        .def_prop_ro("repeating",
+                     [](nb::handle self) { return nb::cast<Owned&>(self).unguarded().repeating(); })
         .def_prop_rw(
             "steps", [of](nb::handle self) { return of(self).steps; },
             [of](nb::handle self, Index steps) { of(self).steps = steps; })

@@ -14,7 +14,12 @@ constexpr double kRepeated = 1e-11;
 // The same where no step follows that would take an error back: nearer to rounding.
 constexpr double kRepeatedExactly = 1e-14;
 
-// The same for Newton's method, which comes closer with every step anyway.
+// A closure's equation that lies within this angle of those before it, wherever the mechanism goes,
+// repeats them and is left to them: pins that are made are parallel to a few milliradians, and an
+// equation that is nearly another one would hold what is free to move.
+constexpr double kAligned = 5e-3;
+
+// As `kRepeated`, for Newton's method, which comes closer with every step anyway.
 constexpr double kRepeatedInNewton = 1e-12;
 
 // A Cholesky pivot is at least this share of the largest diagonal: rounding, and no more.

@@ -5,6 +5,7 @@
 
 #include "dynamics/springs.h"
 #include "simulation/recording.h"
+#include "simulation/redundancy.h"
 
 namespace mooring::simulation {
 
@@ -55,6 +56,7 @@ void AccurateStepper::renew(const State& state) {
     }
     bonds_ = state.bonds.size();
     mechanisms_ = std::make_unique<Mechanisms>(world_, state.bonds);
+    leave_repeating(world_, state.bonds, state.q, *mechanisms_);
     space_ = std::make_unique<StepSpace>(world_, *mechanisms_);
     const std::size_t m = world_.tree.freedoms.size();
     efforts_.assign(world_.motors.size(), 0.0);
@@ -183,26 +185,7 @@ void AccurateStepper::to_velocities(Index own, const double* sums, double* out) 
     for (std::size_t j = 0; j < mechanism.freedoms.size(); ++j) {
         s.half[z(mechanism.freedoms[j])] = sums[j];
     }
-    for (const Index i : mechanism.bodies) {
-        const Body& b = world_.tree.body(i);
-        const Twist<double> parent =
-            world_.tree.tip(b.parent) < 0 ? Twist<double>{} : s.made.rate[z(b.parent)];
-        s.made.rate[z(i)] =
-            dynamics::back_of_body(b, i, s.bodies, s.made, parent, s.half.data(), out);
-    }
-}
-
-void AccurateStepper::factorise(Index own) {
-    StepSpace& s = *space_;
-    const Mechanism& mechanism = (*mechanisms_)[own];
-    for (const Index i : mechanism.bodies) {
-        s.made.inertia[z(i)] = articulated(s.bodies[i].inertia);
-    }
-    for (auto i = mechanism.bodies.rbegin(); i != mechanism.bodies.rend(); ++i) {
-        const Body& b = world_.tree.body(*i);
-        const double rotor = b.freedoms() == 1 ? world_.tree.freedom(b.freedom).rotor : 0.0;
-        dynamics::factorise_body(world_.tree, *i, s.bodies, rotor, kMassless, s.made);
-    }
+    velocities_from(world_.tree, mechanism.bodies, s.bodies, s.made, s.half.data(), out);
 }
 
 // Bring positions and velocities onto the loops; returns the gap that was there.
@@ -217,7 +200,7 @@ double AccurateStepper::project(State& state) {
         std::vector<Equation>& equations = s.equations[z(own)];
         for (int round = 0; round < kMostProjections; ++round) {
             place(state.q.data(), state.v.data());
-            factorise(own);
+            factorise_bodies(world_.tree, mechanism.bodies, s.bodies, s.made);
             equations.clear();
             add_holding(world_, mechanism, state.bonds, s.bodies, s.positions.data(), equations);
             system_.build(world_.tree, *mechanisms_, own, equations, s.bodies, s.made,
@@ -323,7 +306,7 @@ void AccurateStepper::accelerate(Index own, const State& state, double time, con
                                  Slope& slope) {
     StepSpace& s = *space_;
     const Mechanism& mechanism = (*mechanisms_)[own];
-    factorise(own);
+    factorise_bodies(world_.tree, mechanism.bodies, s.bodies, s.made);
     for (const Index i : mechanism.bodies) {
         s.made.force[z(i)] = s.bodies[i].force - dynamics::force_of_motion(s.bodies[i]);
     }

@@ -33,7 +33,6 @@ class AccurateStepper {
     void demand(const State& state, const double* v, Slope& slope);
     void push_bodies(const State& state, Slope& slope);
     void accelerate(Index own, const State& state, double time, const double* v, Slope& slope);
-    void factorise(Index own);
     void to_velocities(Index own, const double* sums, double* out);
     void note(State& state, const double* v);
 

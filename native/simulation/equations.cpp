@@ -26,6 +26,26 @@ void add_frames(Ties kind, Index item, Index a, Index b, const Pose& first, cons
     }
 }
 
+// What a unit impulse along a row does to a free body as large and heavy as those of a mechanism,
+// if it moves it, and if it turns it.
+struct Scales {
+    double moving, turning;
+};
+Scales scales_of(const Tree& tree, const Mechanism& own, const Bodies<double>& bodies) {
+    double mass = 0.0, far = 0.0;
+    Index heavy = 0;
+    const Vec3 start = bodies[own.bodies[0]].pose.place;
+    for (const Index i : own.bodies) {
+        mass += tree.body(i).mass;
+        heavy += tree.body(i).mass > 0.0;
+        far = std::max({far, norm(bodies[i].pose.place - start),
+                        norm(bodies[i].pose * tree.body(i).centre - start)});
+    }
+    const double moving = static_cast<double>(heavy) / std::max(mass, kMassless);
+    const double size = std::max(far, 1e-3);
+    return {moving, moving / (size * size)};
+}
+
 }  // namespace
 
 void add_holding(const World& world, const Mechanism& own, const std::vector<Bond>& bonds,
@@ -116,13 +136,62 @@ void EquationSystem::build(const Tree& tree, const Mechanisms& mechanisms, Index
         }
         largest = std::max(largest, lower(r, r));
     }
+    const std::vector<char>& left = mechanisms[own].left;
+    left_.assign(static_cast<std::size_t>(count_), 0);
+    std::copy(left.begin(), left.begin() + std::min(left.end() - left.begin(), count_),
+              left_.begin());
     for (Index r = 0; r < count_; ++r) {
+        if (left_[static_cast<std::size_t>(r)]) {
+            // Answered by none, and answering none.
+            std::fill(&lower(r, 0), &lower(r, 0) + r, 0.0);
+            for (Index s = r + 1; s < count_; ++s) {
+                lower(s, r) = 0.0;
+            }
+            lower(r, r) = largest;
+        }
         lower(r, r) += equations[static_cast<std::size_t>(r)].soft + repeated * largest;
     }
     factorise(lower);
 }
 
+std::vector<char> EquationSystem::repeating(const Tree& tree, const Mechanism& own,
+                                            const std::vector<Equation>& equations,
+                                            const Bodies<double>& bodies, double angle) const {
+    const Scales scales = scales_of(tree, own, bodies);
+    std::vector<char> found(static_cast<std::size_t>(count_), 0);
+    std::vector<double> space;  // orthonormal directions of what does not repeat
+    std::vector<double> rest(static_cast<std::size_t>(size_));
+    for (Index r = 0; r < count_; ++r) {
+        std::copy(half(r), half(r) + size_, rest.begin());
+        // Twice, for what rounding leaves of the first time.
+        for (int round = 0; round < 2; ++round) {
+            for (std::size_t at = 0; at < space.size(); at += rest.size()) {
+                add_times(rest.data(), -dot(space.data() + at, rest.data(), size_),
+                          space.data() + at, size_);
+            }
+        }
+        const Equation& row = equations[static_cast<std::size_t>(r)];
+        const double left = dot(rest.data(), rest.data(), size_);
+        const double whole = std::max(dot(half(r), half(r), size_),
+                                      row.force.turns ? scales.turning : scales.moving);
+        if (row.kind != Ties::coupling && left < angle * angle * whole) {
+            found[static_cast<std::size_t>(r)] = 1;
+        } else if (left > 0.0) {
+            for (double& value : rest) {
+                value /= std::sqrt(left);
+            }
+            space.insert(space.end(), rest.begin(), rest.end());
+        }
+    }
+    return found;
+}
+
 void EquationSystem::solve(double* x) const {
+    for (Index r = 0; r < count_; ++r) {
+        if (left_[static_cast<std::size_t>(r)]) {
+            x[r] = 0.0;
+        }
+    }
     solve_factorised({lower_.data(), count_, count_}, x);
 }
 

@@ -39,7 +39,7 @@ void half_response(const Tree& tree, const Mechanisms& mechanisms, Index own, co
 // (H H^T + soft) x = ..., with H the half responses.
 class EquationSystem {
   public:
-    // Fill H, and factorise.
+    // Fill H, and factorise. Equations that the mechanism leaves to others are left out.
     void build(const Tree& tree, const Mechanisms& mechanisms, Index own,
                const std::vector<Equation>& equations, const Bodies<double>& bodies,
                const dynamics::Articulated<double>& made, double repeated);
@@ -57,9 +57,16 @@ class EquationSystem {
     // How the equations answer to a sum of half responses.
     void along(const double* half, double* x) const;
 
+    // Which of the equations repeat those before them within an angle, by the sizes and masses of
+    // the mechanism; after `build`.
+    std::vector<char> repeating(const Tree& tree, const Mechanism& own,
+                                const std::vector<Equation>& equations,
+                                const Bodies<double>& bodies, double angle) const;
+
   private:
     Index count_ = 0, size_ = 0;
     std::vector<double> half_;
+    std::vector<char> left_;  // of each equation, whether it is left out
     mutable std::vector<double> lower_;
 };
 

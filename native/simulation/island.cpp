@@ -199,14 +199,8 @@ void IslandSolver::smooth(Index own) {
 
 // From half responses in `space.half` to velocities.
 void IslandSolver::to_velocities(Index own, double* change) {
-    StepSpace& s = *space_;
-    for (const Index i : (*mechanisms_)[own].bodies) {
-        const Body& b = world_->tree.body(i);
-        const Twist<double> parent =
-            world_->tree.tip(b.parent) < 0 ? Twist<double>{} : s.made.rate[z(b.parent)];
-        s.made.rate[z(i)] =
-            dynamics::back_of_body(b, i, s.bodies, s.made, parent, s.half.data(), change);
-    }
+    velocities_from(world_->tree, (*mechanisms_)[own].bodies, space_->bodies, space_->made,
+                    space_->half.data(), change);
 }
 
 void IslandSolver::build_equations(Index own, std::size_t place) {

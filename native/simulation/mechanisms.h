@@ -11,6 +11,9 @@ struct Mechanism {
     std::vector<Index> bodies;    // that a joint moves, parents first
     std::vector<Index> freedoms;  // ascending
     std::vector<Index> motors, springs, couplings, closures, bonds;
+    std::vector<char>
+        left;            // of couplings, closures and bonds, row by row: whether it repeats others
+    Index nearly = 0;    // equations that nearly repeat others, and hold all the same
     bool loose = false;  // one rigid body that floats: nothing but contacts and pushes acts on it
 
     Index size() const { return static_cast<Index>(freedoms.size()); }

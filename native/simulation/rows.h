@@ -83,6 +83,33 @@ inline void twists_of(const Tree& tree, const std::vector<Index>& which,
     }
 }
 
+// Factorise placed and weighed bodies of a mechanism, with the rotors of their drives.
+inline void factorise_bodies(const Tree& tree, const std::vector<Index>& which,
+                             const Bodies<double>& bodies, dynamics::Articulated<double>& made) {
+    for (const Index i : which) {
+        made.inertia[static_cast<std::size_t>(i)] = articulated(bodies[i].inertia);
+    }
+    for (auto i = which.rbegin(); i != which.rend(); ++i) {
+        const Body& b = tree.body(*i);
+        const double rotor = b.freedoms() == 1 ? tree.freedom(b.freedom).rotor : 0.0;
+        dynamics::factorise_body(tree, *i, bodies, rotor, kMassless, made);
+    }
+}
+
+// Velocities (m,) of a mechanism's freedoms from half responses (m,).
+inline void velocities_from(const Tree& tree, const std::vector<Index>& which,
+                            const Bodies<double>& bodies, dynamics::Articulated<double>& made,
+                            const double* half, double* out) {
+    for (const Index i : which) {
+        const Body& b = tree.body(i);
+        const Twist<double> parent = tree.tip(b.parent) < 0
+                                         ? Twist<double>{}
+                                         : made.rate[static_cast<std::size_t>(b.parent)];
+        made.rate[static_cast<std::size_t>(i)] =
+            dynamics::back_of_body(b, i, bodies, made, parent, half, out);
+    }
+}
+
 // Products of vectors as long as a mechanism has freedoms; of what floats alone, six.
 template <typename Count>
 double dot_counted(const double* a, const double* b, Count n) {

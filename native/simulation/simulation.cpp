@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "simulation/recording.h"
+#include "simulation/redundancy.h"
 
 namespace mooring::simulation {
 
@@ -52,10 +53,9 @@ State first_state(const World& world, std::vector<double> q, std::vector<double>
 }  // namespace
 
 Simulation::Simulation(World world, bool accurate, std::vector<double> q, std::vector<double> v)
-    : world_(std::move(world)), collector_(world_.scenery) {
+    : world_(std::move(world)), start_(q), collector_(world_.scenery) {
     state_ = first_state(world_, std::move(q), std::move(v), collector_);
-    mechanisms_ = std::make_unique<Mechanisms>(world_, state_.bonds);
-    space_ = std::make_unique<StepSpace>(world_, *mechanisms_);
+    renew_mechanisms();
     moving_.resize(world_.tree.bodies.size());
     if (accurate) {
         accurate_ = std::make_unique<AccurateStepper>(world_);
@@ -93,20 +93,33 @@ bool Simulation::fits(const State& s) const {
            });
 }
 
+void Simulation::renew_mechanisms() {
+    mechanisms_ = std::make_unique<Mechanisms>(world_, state_.bonds);
+    leave_repeating(world_, state_.bonds, start_, *mechanisms_);
+    space_ = std::make_unique<StepSpace>(world_, *mechanisms_);
+}
+
+std::pair<Index, Index> Simulation::repeating() const {
+    std::pair<Index, Index> count{0, 0};
+    for (const Mechanism& own : mechanisms_->all) {
+        count.first += std::count(own.left.begin(), own.left.end(), char{1});
+        count.second += own.nearly;
+    }
+    return count;
+}
+
 void Simulation::restore(const State& state) {
     state_ = state;
     fresh_ = true;
     collector_.forget();
-    mechanisms_ = std::make_unique<Mechanisms>(world_, state_.bonds);
-    space_ = std::make_unique<StepSpace>(world_, *mechanisms_);
+    renew_mechanisms();
 }
 
 void Simulation::set_bonds(std::vector<Bond> bonds) {
     state_.bonds = std::move(bonds);
     fresh_ = true;
     std::fill(state_.awake.begin(), state_.awake.end(), char{1});
-    mechanisms_ = std::make_unique<Mechanisms>(world_, state_.bonds);
-    space_ = std::make_unique<StepSpace>(world_, *mechanisms_);
+    renew_mechanisms();
 }
 
 bool Simulation::is_awake(Index mechanism) const {

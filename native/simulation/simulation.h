@@ -25,11 +25,15 @@ class Simulation {
     // Whether a state is one of this scene.
     bool fits(const State& state) const;
     void restore(const State& state);
+    // How many equations of loops repeat others, and are left to them; and how many nearly do, and
+    // hold all the same.
+    std::pair<Index, Index> repeating() const;
     // Hold two bodies together as they are, or let them go.
     void set_bonds(std::vector<Bond> bonds);
 
   private:
     bool step();
+    void renew_mechanisms();
     void place();
     void gather_islands();
     void solve_islands();
@@ -42,6 +46,7 @@ class Simulation {
     void set_awake(Index mechanism, bool awake);
 
     World world_;
+    std::vector<double> start_;  // where the loops were looked at
     State state_;
     Records records_;
     std::unique_ptr<Mechanisms> mechanisms_;

@@ -16,6 +16,7 @@ class State:
 
 class Simulation:
     steps: int
+    repeating: tuple[int, int]
     q: Array
     v: Array
     effort: Array

@@ -57,6 +57,7 @@ def run(
 
     Ctrl-C ends the run and keeps what was recorded. The exit code is 1 if it failed.
     """
+    from mooring.errors import ModelError
     from mooring.formats import read_scene
     from mooring.simulation import Recording as Kept
     from mooring.simulation import Simulation, run_length
@@ -66,6 +67,11 @@ def run(
     robot = scene.robot
     if motion is None and posture is None and scene.motion is None and len(robot.motions) == 1:
         motion = next(iter(robot.motions))
+    if motion is None and posture is None and scene.motion is None and len(robot.motions) > 1:
+        raise ModelError(
+            f"{robot.name} has several motions ({', '.join(robot.motions)}); say which with "
+            "--motion, or give a --posture to hold"
+        )
     pace = _pace(speed)
     with busy("planning"):
         simulation = Simulation(

@@ -55,8 +55,12 @@ def run_copies(
 
 def _values(key: str, said: Values, copies: int, random: np.random.Generator) -> Array:
     if isinstance(said, tuple) and len(said) == 2:
+        if not np.isfinite(said).all():
+            raise ModelError(f"{key}: the values must be finite, got {said!r}")
         return random.uniform(said[0], said[1], copies)
     row = np.asarray(said, dtype=float)
+    if not np.isfinite(row).all():
+        raise ModelError(f"{key}: the values must be finite, got {said!r}")
     if row.shape != (copies,):
         raise ModelError(
             f"{key}: give {copies} values, one a copy, or a pair (lowest, highest) to draw from"

@@ -16,7 +16,7 @@ from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array, inverse
 from mooring.kinematics import configuration, link_poses, loop_freedoms
 from mooring.model import MotionStep, Robot
-from mooring.model.scene import Ground, Scene, lifted
+from mooring.model.scene import LONGEST_STEP, Ground, Scene, lifted
 from mooring.simulation.contact.build import contact_arrays
 from mooring.simulation.recording.recorder import Recorder
 from mooring.simulation.recording.recording import Recording
@@ -25,7 +25,9 @@ from mooring.simulation.sensing.build import sensor_arrays
 from mooring.simulation.standing import ground_below, ground_of
 from mooring.simulation.stepping.arrays import Commands, StepSettings, Watch
 from mooring.simulation.stepping.build import (
+    MODES,
     motor_arrays,
+    refuse_falling,
     refuse_massless,
     refuse_rough,
 )
@@ -33,6 +35,11 @@ from mooring.simulation.timeline.build import Event, Plan, plan, resting
 from mooring.units import to_si
 
 Stepper = Literal["robust", "accurate"]
+_HEARS = {
+    "position": ("position", "velocity", "effort"), "velocity": ("velocity", "effort"),
+    "effort": ("effort",), "motion": ("position",),
+}  # fmt: skip
+"""What a motor does something with, by how it is driven."""
 Controller = Callable[["Simulation"], None]
 
 # Steps between two looks at the clock and the keyboard.
@@ -147,9 +154,7 @@ class Simulation:
         h, self.every = clock(
             said.step if step is None else step, said.rate if rate is None else rate
         )
-        pull = np.ascontiguousarray(said.gravity if gravity is None else gravity, dtype=float)
-        if pull.shape != (3,):
-            raise ModelError("gravity is three numbers")
+        pull = _triple("gravity", said.gravity if gravity is None else gravity)
         team = (os.cpu_count() or 1) if threads is None else threads
         if team < 1:
             raise ModelError(f"there must be at least one thread, got {threads}")
@@ -165,6 +170,8 @@ class Simulation:
             ground_ = ground
         elif ground != "none":
             raise ModelError(f"ground is 'below', 'none', or a Ground; got {ground!r}")
+        if stepper == "accurate" and contact:
+            refuse_falling(self.robot, tree, ground_)
         self.ground = None if stepper == "accurate" else ground_
         self.motors = motor_arrays(self.robot, tree, powered)
         self.contact = contact_arrays(
@@ -210,7 +217,9 @@ class Simulation:
             )
         self.start_v = np.zeros(len(tree.freedoms))
         for joint, value in (velocities or {}).items():
-            self.start_v[tree.freedom(joint)] = float(value)
+            if not math.isfinite(speed := float(value)):
+                raise ModelError(f"the velocity of {joint!r} must be finite, got {value!r}")
+            self.start_v[tree.freedom(joint)] = speed
 
     def hold_start(self) -> None:
         """Let motors hold where they start, if they have no motion to follow."""
@@ -368,6 +377,7 @@ class Simulation:
         ):
             for joint, value in (said or {}).items():
                 motor = self._motor(joint)
+                self._refuse_deaf(what, joint, motor)
                 read.append((what, motor, self._value(what, joint, value), out))
         told: set[int] = set()
         for what, motor, value, out in read:
@@ -394,6 +404,15 @@ class Simulation:
             raise ModelError(f"{known} joint {joint!r}{did_you_mean(joint, self.driven)}")
         return self.driven.index(joint)
 
+    def _refuse_deaf(self, what: str, joint: str, motor: int) -> None:
+        """A motor that would do nothing with what it is told is not told it."""
+        mode = MODES[self.motors.mode[motor]]
+        if what not in _HEARS[mode]:
+            raise ModelError(
+                f"the motor of {joint!r} is driven by {mode}; a {what} does nothing to it, give it "
+                f"{' or '.join(_HEARS[mode])}"
+            )
+
     def _value(self, what: str, joint: str, value: float | str) -> float:
         from mooring.model.definition.fields import dimension_of
 
@@ -418,13 +437,16 @@ class Simulation:
             force: (3,) [N], world axes.
             at: where, (3,) [m], in link coordinates; its centre of mass if not given.
             moment: besides that of the force, (3,) [N m].
+
+        Raises:
+            ModelError: no link has that name, or a value is not three finite numbers.
         """
         number = self.tree.link(link)
+        pushed, turned = _triple("the force", force), _triple("the moment", moment)
+        spot = self.tree.arrays.centre[number] if at is None else _triple("where", at)
         pose = self.pose(link)
-        spot = self.tree.arrays.centre[number] if at is None else np.asarray(at, dtype=float)
         place = pose[:3, :3] @ spot + pose[:3, 3]
-        pushed = np.asarray(force, dtype=float)
-        self.commands.push[number, :3] = np.cross(place, pushed) + np.asarray(moment, dtype=float)
+        self.commands.push[number, :3] = np.cross(place, pushed) + turned
         self.commands.push[number, 3:] = pushed
 
     def attach(self, first: str, second: str) -> None:
@@ -528,7 +550,18 @@ def clock(step: float | str, rate: float | str) -> tuple[float, int]:
     h, hertz = to_si(step, "time"), to_si(rate, "frequency")
     if h <= 0 or hertz <= 0:
         raise ModelError("the step and the recording rate must be greater than zero")
+    if h > LONGEST_STEP:
+        raise ModelError(
+            f"a step of {h:g} s is longer than {LONGEST_STEP:g} s, the longest there is"
+        )
     return h, max(1, round(1 / (hertz * h)))
+
+
+def _triple(what: str, values: ArrayLike) -> Array:
+    triple = np.ascontiguousarray(values, dtype=float)
+    if triple.shape != (3,) or not np.isfinite(triple).all():
+        raise ModelError(f"{what} is three finite numbers, got {values!r}")
+    return triple
 
 
 def _ticks(rate: float | str, step: float) -> int:

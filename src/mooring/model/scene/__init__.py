@@ -1,6 +1,14 @@
 """Scenes: robots, obstacles and free bodies on their ground."""
 
 from mooring.model.scene.scene import WORLD, Scene, describe_settings, lifted
-from mooring.model.scene.settings import Ground, SceneSettings
+from mooring.model.scene.settings import LONGEST_STEP, Ground, SceneSettings
 
-__all__ = ["WORLD", "Ground", "Scene", "SceneSettings", "describe_settings", "lifted"]
+__all__ = [
+    "LONGEST_STEP",
+    "WORLD",
+    "Ground",
+    "Scene",
+    "SceneSettings",
+    "describe_settings",
+    "lifted",
+]

@@ -65,6 +65,10 @@ _QUANTITY = {"anyOf": [{"type": "number"}, {"type": "string"}]}
 _START = WithJsonSchema({"type": "object", "additionalProperties": _QUANTITY})
 
 
+LONGEST_STEP = 0.02
+"""[s]; what moves as machines do goes through itself in longer ones."""
+
+
 class Ground(Described):
     """What everything stands on.
 
@@ -123,8 +127,8 @@ class SceneSettings(Described):
     @field_validator("step")
     @classmethod
     def _not_wider_than_steps(cls, step: float) -> float:
-        if step > 0.1:
-            raise ValueError("the step must not be longer than 0.1 s")
+        if step > LONGEST_STEP:
+            raise ValueError(f"the step must not be longer than {LONGEST_STEP:g} s")
         return step
 
     @field_validator("ground", mode="before")

@@ -14,10 +14,11 @@ from numpy.typing import NDArray
 
 from mooring.exercising.efforts import holding_now
 from mooring.geometry import Array
-from mooring.kinematics import link_poses
+from mooring.kinematics import link_poses, loop_freedoms
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps.pairs import Pair
 from mooring.simulation.recording.finding import RunFinding
+from mooring.simulation.recording.recording import ENERGIES
 from mooring.tree.arrays import FLOATING, Indices
 from mooring.units import show
 
@@ -34,6 +35,14 @@ _AWAY = 50.0
 _SLIPPED = 0.03
 """[m]"""
 _HEAVY = 1000.0
+_BEYOND = 1e-3
+"""[rad or m]"""
+_RESIDUE = 0.05
+"""Energy from nowhere, as a share of what went through."""
+_LEAST_RESIDUE = 1e-3
+"""[J]"""
+_OFF = {"rad": 0.02, "m": 0.005}
+"""How far off its target a motor may rest."""
 _LOOKS = 25
 """Instants at which the effort to hold is looked at."""
 _STRETCH = 64
@@ -345,6 +354,150 @@ def _ratios(simulation: Simulation, _: Recording) -> Iterator[RunFinding]:
     )  # fmt: skip
 
 
+def _beyond_stops(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
+    """Joints that went through stops that the accurate stepper does not have, or beyond soft
+    limits."""
+    tree = simulation.tree
+    times = recording.table.index.to_numpy(dtype=float)
+    for joint, item in simulation.robot.joints.items():
+        if joint not in recording.units or f"{joint}.position" not in recording.table:
+            continue
+        position = recording.table[f"{joint}.position"].to_numpy(dtype=float)
+        kind = "angle" if recording.units[joint] == "rad" else "length"
+        k = tree.freedom(joint)
+        ways = [("stop", tree.joints.lower[k], tree.joints.upper[k])]
+        if simulation.stepper != "accurate":
+            ways = []
+        soft = item.limits and item.limits.soft
+        if soft:
+            ways.append(("soft limit", soft.lower, soft.upper))
+        for what, lower, upper in ways:
+            beyond = np.maximum(
+                (-np.inf if lower is None else lower) - position,
+                position - (np.inf if upper is None else upper),
+            )
+            if beyond.max(initial=0.0) <= _BEYOND:
+                continue
+            since = float(times[np.flatnonzero(beyond > _BEYOND)[0]])
+            if what == "stop":
+                yield RunFinding(
+                    "stop-passed", joint, since,
+                    f"{joint} went through its stop, by {show(float(beyond.max()), kind, 3)}: the "
+                    "accurate stepper has no stops",
+                    "use stepper='robust', or start and drive it so that it stays inside", 88,
+                )  # fmt: skip
+            else:
+                yield RunFinding(
+                    "soft-limit", joint, since,
+                    f"{joint} went {show(float(beyond.max()), kind, 3)} beyond its soft limit, "
+                    f"first at {since:.2f} s; nothing but its controller keeps it there",
+                    "keep targets inside the soft limits", 35,
+                )  # fmt: skip
+
+
+def _too_much(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
+    """Prescribed motions that take more than the motor has."""
+    times = recording.table.index.to_numpy(dtype=float)
+    for motor in simulation.robot.motors.values():
+        joint = motor.joint
+        if motor.mode != "motion" or joint not in recording.driven:
+            continue
+        limit, kind = recording.limits[joint], _kind(recording, joint)
+        effort = np.abs(recording.table[f"{joint}.effort"].to_numpy(dtype=float))
+        over = np.flatnonzero(effort > limit * 1.001)
+        if len(over):
+            yield RunFinding(
+                "motion-too-strong", joint, float(times[over[0]]),
+                f"the prescribed motion of {joint} takes {show(float(effort.max()), kind, 3)}, and "
+                f"its motor has {show(limit, kind)}",
+                "move slower, carry less, or take a stronger motor", 80,
+            )  # fmt: skip
+
+
+def _unexplained(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
+    """Energy that appeared from nowhere: the balance over all sources does not close."""
+    table = recording.table
+    column = {name: table[f"energy.{name}"].to_numpy(dtype=float) for name in ENERGIES}
+    held = column["kinetic"] + column["potential"]
+    given = column["motors"] + column["pushes"]
+    lost = column["damping"] + column["friction"] + column["contact"]
+    residue = (held - held[0]) - (given - given[0]) + (lost - lost[0])
+    # What went through the machine, not how high it stands.
+    scale = max(
+        float(column["kinetic"].max()), float(np.ptp(held)), float(np.ptp(given)),
+        float(np.ptp(lost)),
+    )  # fmt: skip
+    parting = float(simulation.watch.overlap[:, 3].sum())
+    grown = float(np.maximum.accumulate(residue)[-1]) - parting
+    if grown > max(_RESIDUE * scale, _LEAST_RESIDUE):
+        row = int(np.flatnonzero(residue > 0.5 * residue.max())[0])
+        yield RunFinding(
+            "energy-from-nowhere", recording.robot, float(table.index[row]),
+            f"{show(grown, 'energy', 3)} appeared that no motor or push gave "
+            f"({100 * grown / scale:.0f}% of what went through)",
+            f"the step of {1e3 * simulation.settings.step:g} ms is too long for what moves here: "
+            "halve it, and see whether this halves",
+            54,
+        )  # fmt: skip
+
+
+def _sags(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
+    """Position motors that never come to their targets."""
+    table = recording.table
+    times = table.index.to_numpy(dtype=float)
+    rest = times >= times[-1] - max(0.2 * (times[-1] - times[0]), 0.1)
+    for motor in simulation.robot.motors.values():
+        joint = motor.joint
+        if motor.mode != "position" or joint not in recording.driven or times[-1] - times[0] < 0.5:
+            continue
+        target, position, speed, effort = (
+            table[f"{joint}.{what}"].to_numpy(dtype=float)[rest]
+            for what in ("target", "position", "velocity", "effort")
+        )
+        off = float(np.abs(target - position).min())
+        slow = float(np.abs(speed).max()) < 0.05 and float(np.ptp(target)) < 1e-9
+        if off < _OFF[recording.units[joint]] or not slow:
+            continue
+        limit, turn = recording.limits[joint], _kind(recording, joint)
+        kind = "angle" if recording.units[joint] == "rad" else "length"
+        friction = simulation.tree.joints.friction[simulation.tree.freedom(joint)]
+        most = float(np.abs(effort).max())
+        if most > 0.999 * limit and friction >= limit:
+            yield RunFinding(
+                "friction-too-large", joint, float(times[0]),
+                f"the dry friction of {joint} is {show(float(friction), turn)}, and its motor has "
+                f"{show(limit, turn)}: it cannot move",
+                "lower the friction, or take a stronger motor", 92,
+            )  # fmt: skip
+        elif most < 0.9 * limit:
+            yield RunFinding(
+                "gain-too-low", joint, float(times[-1]),
+                f"{joint} rests {show(off, kind, 3)} off its target, where its motor pushes with "
+                f"{show(most, turn, 3)} of {show(limit, turn)}",
+                f"raise p (now {motor.p:g}), give it feed_forward: gravity, or an integral part",
+                40,
+            )  # fmt: skip
+
+
+def _kind(recording: Recording, joint: str) -> str:
+    return "torque" if recording.units[joint] == "rad" else "force"
+
+
+def _seized(simulation: Simulation, _: Recording) -> Iterator[RunFinding]:
+    """Loops whose pins are too far out of line to be taken for parallel."""
+    nearly = simulation.native.repeating[1]
+    # A loop at a dead point looks the same for a moment, and moves all the same.
+    if nearly and float(np.abs(simulation.native.v[loop_freedoms(simulation.tree)]).max()) < 1e-3:
+        yield RunFinding(
+            "loop-seized", "loops", 0.0,
+            f"closed loops hold {nearly} more directions than they need, by pins that are out of "
+            "line by more than 5 mrad or 0.5%: they do not move",
+            "align the pins (place them on the same bore), or hold less: a ball, not a hinge",
+            90,
+        )  # fmt: skip
+
+
 SUSPICIONS: tuple[Callable[[Simulation, Recording], Iterator[RunFinding]], ...] = (
     _overlaps, _lost, _exploded, _gains, _jumps, _weak, _stops, _open_loops, _slips, _ratios,
+    _beyond_stops, _too_much, _unexplained, _sags, _seized,
 )  # fmt: skip

@@ -191,7 +191,11 @@ class Recorder:
             },
             complete=not simulation.ended,
             ground=simulation.ground,
-            notes=[*([simulation.ended] if simulation.ended else []), *simulation.plan.notes],
+            notes=[
+                *([simulation.ended] if simulation.ended else []),
+                *simulation.plan.notes,
+                *_assumed(simulation),
+            ],
             end=simulation.end or simulation.save(),
         )
         recording.findings = diagnose(simulation, recording)
@@ -243,3 +247,14 @@ def _until(columns: Columns, time: float) -> Columns:
     mine = columns.touching[:, 0] < rows
     kept = {name: getattr(columns, name)[:rows] for name in Columns._fields}
     return Columns(**(kept | {"touching": columns.touching[mine], "force": columns.force[mine]}))
+
+
+def _assumed(simulation: Simulation) -> list[str]:
+    """What was taken for granted."""
+    repeating = simulation.native.repeating[0]
+    if not repeating:
+        return []
+    return [
+        f"closed loops hold {repeating} directions more than once (pins parallel within 5 mrad); "
+        "each is carried where it is held first, so forces between them are not shared out"
+    ]

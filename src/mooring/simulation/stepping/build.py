@@ -6,6 +6,7 @@ import numpy as np
 
 from mooring.errors import ModelError, UnsoundRobotError
 from mooring.model import Robot
+from mooring.model.scene import Ground
 from mooring.simulation.stepping.arrays import (
     BY_EFFORT,
     BY_MOTION,
@@ -14,10 +15,13 @@ from mooring.simulation.stepping.arrays import (
     MotorArrays,
 )
 from mooring.tree import Tree
+from mooring.tree.arrays import FLOATING
 
-_MODES = {
+_CODES = {
     "position": BY_POSITION, "velocity": BY_VELOCITY, "effort": BY_EFFORT, "motion": BY_MOTION,
 }  # fmt: skip
+MODES = {code: mode for mode, code in _CODES.items()}
+"""How a motor is driven, by its code."""
 
 
 def motor_arrays(robot: Robot, tree: Tree, powered: bool) -> MotorArrays:
@@ -26,7 +30,7 @@ def motor_arrays(robot: Robot, tree: Tree, powered: bool) -> MotorArrays:
     freedoms = np.array([tree.freedom(m.joint) for m in motors], dtype=np.int64)
     return MotorArrays(
         freedom=freedoms,
-        mode=np.array([_MODES[m.mode] for m in motors], dtype=np.int64),
+        mode=np.array([_CODES[m.mode] for m in motors], dtype=np.int64),
         p=np.array([m.p or 0.0 for m in motors], dtype=float),
         i=np.array([m.i or 0.0 for m in motors], dtype=float),
         d=np.array([m.d or 0.0 for m in motors], dtype=float),
@@ -65,4 +69,19 @@ def refuse_rough(robot: Robot) -> None:
     if rough:
         raise ModelError(
             f"the accurate stepper has no dry friction ({', '.join(rough)}); use stepper='robust'"
+        )
+
+
+def refuse_falling(robot: Robot, tree: Tree, ground: Ground | None) -> None:
+    """The accurate stepper has no contact: what is not held would fall through what it stands on.
+
+    Raises:
+        ModelError: something floats, and there is something it could stand on.
+    """
+    floating = [tree.links[k] for k in np.flatnonzero(tree.arrays.kind == FLOATING)]
+    solid = sum(bool(link.collisions) for link in robot.links.values()) > len(floating) > 0
+    if floating and (ground is not None or solid):
+        raise ModelError(
+            f"the accurate stepper has no contact, and {', '.join(floating[:3])} would fall "
+            "through everything; use stepper='robust', or say contact=False"
         )
