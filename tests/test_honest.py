@@ -1,0 +1,177 @@
+"""What a simulation must not get wrong without a word: free motion, motors, resuming, refusals."""
+
+import unittest
+from typing import Any
+
+import numpy as np
+import pandas as pd
+
+import mooring
+from mooring import Ground, Robot, Scene, Simulation, simulate
+from mooring.demo import WALKER
+from mooring.errors import InputError, ModelError
+from mooring.geometry import Array
+from mooring.kinematics import link_poses
+from mooring.simulation import Recording
+from mooring.simulation.saving import SavedState
+from mooring.standard import STANDARD_GRAVITY
+from tests.support import folder_for, pendulum
+
+
+class FreeBodies(unittest.TestCase):
+    def momentum(self, simulation: Simulation) -> Array:
+        """Of one loose body about its centre, in the world."""
+        arrays, native = simulation.tree.arrays, simulation.native
+        body = int(np.flatnonzero(arrays.kind == 3)[0])
+        turn = link_poses(simulation.tree, native.q)[body, :3, :3]
+        c = arrays.freedom[body]
+        return np.asarray(turn @ arrays.tensor[body] @ native.v[c : c + 3])
+
+    def test_bars_plates_rods_and_bricks_keep_energy_and_momentum(self) -> None:
+        random = np.random.default_rng(7)
+        for _ in range(12):
+            sides = tuple(float(side) for side in 10 ** random.uniform(-3, 0, size=3))
+            scene = Scene("sky")
+            scene.add_body("thing", box=sides, mass=float(random.uniform(0.1, 10)))
+            spin = dict(zip(("wx", "wy", "wz", "vx"), random.normal(size=4) * 8, strict=True))
+            simulation = Simulation(
+                scene, gravity=(0, 0, 0), velocities={f"thing.{k}": v for k, v in spin.items()}
+            )
+            before = self.momentum(simulation)
+            simulation.step(seconds=10)
+            energy = simulation.recording.table["energy.kinetic"]
+            self.assertLess(np.ptp(energy) / energy.iloc[0], 1e-9, sides)
+            np.testing.assert_allclose(
+                self.momentum(simulation), before, atol=1e-9 * np.linalg.norm(before)
+            )
+
+    def test_dropped_poles_and_plates_never_gain_energy(self) -> None:
+        for shape in (
+            {"box": (1, 0.05, 0.05)}, {"cylinder": {"radius": 0.01, "length": 1.0}},
+            {"box": (1, 1, 0.002)}, {"capsule": {"radius": 0.01, "length": 1.0}},
+        ):  # fmt: skip
+            scene = Scene("quay")
+            scene.ground = Ground()
+            scene.add_body(
+                "pole", mass=2.0, at={"xyz": (0, 0, 1.2), "rpy": (0.5, 0.4, 0.1)}, **shape
+            )
+            table = simulate(scene, seconds=3).table
+            energy = (table["energy.kinetic"] + table["energy.potential"]).to_numpy()
+            self.assertLess(np.diff(energy).max(), 1e-9, shape)
+
+
+class Motors(unittest.TestCase):
+    def arm(self, **motor: Any) -> Robot:
+        robot = pendulum(1.0, 5.0, velocity=1.0, effort=100.0)
+        robot.add_motor(
+            "drive", joint="swing", **({"mode": "position", "p": 5000.0, "d": 100.0} | motor)
+        )
+        return robot
+
+    def test_all_the_effort_is_there_below_the_speed_limit(self) -> None:
+        for stepper, over in (("robust", 1.02), ("accurate", 1.15)):
+            simulation = Simulation(self.arm(), posture={"swing": 1.57}, stepper=stepper)
+            simulation.step(seconds=2)
+            held = 5.0 * STANDARD_GRAVITY
+            self.assertAlmostEqual(simulation.state.efforts["swing"], held, delta=0.5)
+            self.assertAlmostEqual(
+                simulation.state.positions["swing"], 1.57 - held / 5000, delta=1e-3
+            )
+            simulation.command(positions={"swing": -1.5})
+            simulation.step(seconds=5)
+            speed = simulation.recording.table["swing.velocity"].abs().max()
+            self.assertTrue(0.95 < speed < over, speed)
+            self.assertAlmostEqual(simulation.state.positions["swing"], -1.5, delta=0.02)
+
+    def test_what_keeps_a_target_from_being_reached_is_the_first_finding(self) -> None:
+        stuck = self.arm()
+        stuck.joints["swing"].friction = 150.0
+        sagging = self.arm(p=60.0, d=20.0)
+        soft = self.arm()
+        soft.joints["swing"].limits.soft = {"lower": -0.2, "upper": 0.2}
+        strong = self.arm(mode="motion", p=None, d=None)
+        strong.joints["swing"].limits.effort = 10.0
+        turn = [{"joints": {"swing": 1.0}, "over": 3.0}]
+        for robot, code, options in (
+            (stuck, "friction-too-large", {"motion": [{"joints": {"swing": 0.5}, "over": 1.0}]}),
+            (sagging, "gain-too-low", {"posture": {"swing": 1.0}}),
+            (soft, "soft-limit", {"motion": turn}),
+            (strong, "motion-too-strong", {"motion": turn}),
+        ):
+            run = simulate(robot, seconds=4, **options)
+            self.assertEqual([f.code for f in run.findings][:1], [code], run.findings)
+        free = pendulum()
+        free.joints["swing"].type = "revolute"
+        free.joints["swing"].limits = {"lower": -0.5, "upper": 0.5}
+        run = simulate(
+            free, posture={"swing": 0.4}, velocities={"swing": 2.0}, stepper="accurate", seconds=1
+        )
+        self.assertEqual(run.findings[0].code, "stop-passed")
+
+
+class Resuming(unittest.TestCase):
+    def test_a_run_that_goes_on_from_its_folder_is_the_uninterrupted_one(self) -> None:
+        walker = mooring.read(WALKER.document)
+        folder = folder_for(self)
+        simulate(walker, posture="standing", seconds=0.3).write(folder)
+        rest = simulate(walker, posture="standing", seconds=0.6, resume=Recording.read(folder))
+        whole = simulate(walker, posture="standing", seconds=0.6)
+        pd.testing.assert_frame_equal(
+            whole.table.loc[rest.table.index], rest.table, check_exact=True
+        )
+        for name, table in whole.sensors.items():
+            later = rest.sensors[name].loc[0.3:]
+            pd.testing.assert_frame_equal(table.loc[later.index], later, check_exact=True)
+        self.assertEqual(rest.notes, whole.notes)
+
+    def test_damaged_states_are_refused_and_change_nothing(self) -> None:
+        simulation = Simulation(mooring.read(WALKER.document), posture="standing")
+        simulation.step(10)
+        file = folder_for(self) / "kept.state"
+        simulation.save().write(file)
+        whole, q = file.read_bytes(), simulation.native.q.tobytes()
+        random = np.random.default_rng(3)
+        for cut in random.integers(0, len(whole), 40):
+            file.write_bytes(whole[:cut])
+            with self.assertRaises(InputError):
+                SavedState.read(file)
+        for _ in range(60):
+            spoiled = bytearray(whole)
+            spoiled[random.integers(0, len(whole))] ^= int(random.integers(1, 256))
+            file.write_bytes(bytes(spoiled))
+            try:
+                other = Simulation(mooring.read(WALKER.document), posture="standing")
+                other.restore(SavedState.read(file))
+                other.step(2)
+            except (InputError, ModelError):
+                continue
+        self.assertEqual(simulation.native.q.tobytes(), q)
+        with self.assertRaisesRegex(ModelError, "another robot"):
+            Simulation(pendulum()).restore(simulation.save())
+
+
+class Refusals(unittest.TestCase):
+    def test_what_has_no_meaning_is_refused_where_it_is_given(self) -> None:
+        nan = float("nan")
+        robot = pendulum(effort=10.0, velocity=2.0)
+        robot.add_motor("drive", joint="swing", mode="velocity", d=5.0)
+        simulation = Simulation(robot)
+        scene = Scene("quay")
+        scene.ground = Ground()
+        scene.add_body("crate", box=(1, 1, 1), mass=1.0, at=(0, 0, 0.5))
+        for call, said in (
+            (lambda: simulation.push("bob", (nan, 0, 0)), "the force is three finite numbers"),
+            (lambda: simulation.push("bob", (0, 0, 1), moment=(0, nan, 0)), "the moment is three"),
+            (lambda: Simulation(robot, velocities={"swing": nan}), "velocity of 'swing'.* finite"),
+            (lambda: Simulation(robot, gravity=(0, 0, nan)), "gravity is three finite numbers"),
+            (lambda: simulate(robot, copies=2, vary={"bob.mass": (1.0, nan)}), "must be finite"),
+            (
+                lambda: simulation.command(positions={"swing": 1.0}),
+                "driven by velocity; a position",
+            ),
+            (lambda: Simulation(robot, step=0.5), "longer than 0.02 s, the longest"),
+            (lambda: Simulation(scene, stepper="accurate"), "no contact, and crate would fall"),
+        ):
+            with self.assertRaisesRegex(ModelError, said):
+                call()
+        self.assertTrue(simulation.step(10))
