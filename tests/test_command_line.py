@@ -87,7 +87,7 @@ class Commands(unittest.TestCase):
         self.assertEqual({p.name for p in (folder / "run").iterdir()},
                          {"recording.csv", "recording.parquet", "recording.json", "contacts.parquet", "motion.glb",
                           "motion.png", "effort.png", "energy.png", "contacts.png", "moments.png", "end.png",
-                          "model.json", "model_meshes"})  # fmt: skip
+                          "model.json", "model_meshes", "end.state"})  # fmt: skip
         self.assertIn("not carried", self.ok("export", LINE_TENDER.document, folder / "t.urdf"))
         # Without its closure the rod is a stranger to the boom.
         found = self.ok("check", folder / "t.urdf", code=1)

@@ -83,6 +83,35 @@ class Motors(unittest.TestCase):
             self.assertTrue(0.95 < speed < over, speed)
             self.assertAlmostEqual(simulation.state.positions["swing"], -1.5, delta=0.02)
 
+    def damping_found(self, frequency: float, damping: float, by_motor: bool) -> float:
+        """The damping ratio of a ringing joint, by its decaying peaks."""
+        inertia = 0.1
+        stiffness = inertia * (2 * np.pi * frequency) ** 2
+        resists = 2 * damping * np.sqrt(stiffness * inertia)
+        robot = Robot("bell")
+        robot.add_link("post")
+        robot.add_link("arm", mass=1.0, inertia=(inertia,) * 3)
+        own = {} if by_motor else {"damping": resists, "stiffness": stiffness}
+        robot.add_joint("turn", "continuous", parent="post", child="arm", axis="z", **own)
+        if by_motor:
+            robot.add_motor("drive", joint="turn", mode="position", p=stiffness, d=resists)
+        simulation = Simulation(robot, posture={"turn": 0.1}, gravity=(0, 0, 0), rate=1000)
+        if by_motor:
+            simulation.command(positions={"turn": 0.0})
+        simulation.step(seconds=0.5)
+        q = np.abs(simulation.recording.table["turn.position"].to_numpy())
+        peaks = q[1:-1][(q[1:-1] > q[:-2]) & (q[1:-1] >= q[2:])]
+        decay = np.log(peaks[0] / peaks[-1]) / (len(peaks) - 1) / np.pi
+        return float(decay / np.sqrt(1 + decay**2))
+
+    def test_servos_and_springs_ring_as_they_would(self) -> None:
+        for by_motor in (True, False):
+            for frequency in (5.0, 30.0, 71.0):
+                found = self.damping_found(frequency, 0.011, by_motor)
+                self.assertAlmostEqual(found, 0.011, delta=0.0003)
+        # Stiffer than a step can resolve: stable, and told in the docs.
+        self.assertGreater(self.damping_found(200.0, 0.011, True), 0.011)
+
     def test_what_keeps_a_target_from_being_reached_is_the_first_finding(self) -> None:
         stuck = self.arm()
         stuck.joints["swing"].friction = 150.0

@@ -8,6 +8,8 @@ namespace mooring::simulation {
 namespace {
 
 constexpr int kMostRounds = 12;
+constexpr double kResolved = 0.25;  // square of the angle by which a resonance turns in a step, up
+                                    // to which the step resolves it
 constexpr double kPoor = 1e-3;      // impulses that still change velocities by this much were not
                                     // found [m/s or rad/s]
 constexpr double kExploded = 1e8;   // nothing that a robot does is faster [m/s or rad/s]
@@ -29,8 +31,8 @@ std::size_t z(Index k) { return static_cast<std::size_t>(k); }
 StepSpace::StepSpace(const World& world, const Mechanisms& mechanisms)
     : bodies(world.tree), made(world.tree) {
     const std::size_t m = world.tree.freedoms.size(), n = world.tree.bodies.size();
-    for (auto* row : {&positions, &target, &target_speed, &weight, &tau, &more, &half, &rate, &free,
-                      &v, &moving, &sums}) {
+    for (auto* row : {&positions, &target, &target_speed, &weight, &late, &tau, &more, &half, &rate,
+                      &free, &v, &moving, &sums}) {
         row->assign(m, 0.0);
     }
     for (auto* row : {&start, &without, &end}) {
@@ -90,6 +92,13 @@ Outcome IslandSolver::step(const World& world, const Mechanisms& mechanisms, con
         }
     }
     if (outcome.sound) {
+        for (const Index own : island.mechanisms) {
+            for (const Index i : mechanisms[own].bodies) {
+                if (const Body& b = world.tree.body(i); b.freedoms() == 1) {
+                    state.inertia[z(b.freedom)] = space.made.joint[z(i)].own;
+                }
+            }
+        }
         note(outcome);
         take_drift_back();
     }
@@ -100,6 +109,7 @@ Outcome IslandSolver::step(const World& world, const Mechanisms& mechanisms, con
 void IslandSolver::prepare(Index own) {
     const Mechanism& mechanism = (*mechanisms_)[own];
     StepSpace& s = *space_;
+    find_lateness(mechanism);
     std::vector<Equation>& equations = s.equations[z(own)];
     equations.clear();
     add_holding(*world_, mechanism, state_->bonds, s.bodies, s.positions.data(), equations);
@@ -124,9 +134,32 @@ void IslandSolver::prepare(Index own) {
         } else {
             const double told = state_->commands.effort[z(k)] +
                                 (motor.weightless ? s.weight[z(motor.freedom)] : 0.0);
-            s.demands[z(k)] = demand_of(motor, target, told, s.positions[z(motor.freedom)], h_,
-                                        state_->integral[z(k)]);
+            s.demands[z(k)] = demand_of(motor, target, told, s.positions[z(motor.freedom)],
+                                        s.late[z(motor.freedom)] * h_, state_->integral[z(k)]);
         }
+    }
+}
+
+// When in the step springs and gains are taken. With w the angle by which a resonance turns in a
+// step, taken at the beginning it neither grows nor decays up to w = 2, and taken at the end it
+// decays with a damping ratio of w / 2 that is not there.
+void IslandSolver::find_lateness(const Mechanism& mechanism) {
+    StepSpace& s = *space_;
+    for (const Index c : mechanism.freedoms) {
+        s.late[z(c)] = world_->tree.freedom(c).stiffness;
+    }
+    for (const Index k : mechanism.motors) {
+        const Motor& motor = world_->motors[z(k)];
+        if (motor.mode == Mode::position) {
+            s.late[z(motor.freedom)] += motor.p;
+        }
+    }
+    for (const Index c : mechanism.freedoms) {
+        const double inertia = state_->inertia[z(c)] + world_->tree.freedom(c).rotor;
+        const double squared = s.late[z(c)] * h_ * h_ / std::max(inertia, kMassless);
+        s.late[z(c)] = state_->inertia[z(c)] > 0.0
+                           ? std::min(1.0, std::max(0.0, (squared - kResolved) / (4.0 - kResolved)))
+                           : 1.0;
     }
 }
 
@@ -147,7 +180,7 @@ void IslandSolver::smooth(Index own) {
     }
     for (const Index c : mechanism.freedoms) {
         const tree::Freedom& f = tree.freedom(c);
-        const double gain = f.damping + h_ * f.stiffness;
+        const double gain = f.damping + s.late[z(c)] * h_ * f.stiffness;
         s.tau[z(c)] = -f.stiffness * (s.positions[z(c)] - f.rest) - gain * state_->v[z(c)];
         s.more[z(c)] = f.rotor + h_ * gain;
     }

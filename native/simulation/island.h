@@ -1,7 +1,9 @@
 // One step of an island: mechanisms that touch each other, and are solved together.
 //
-// Semi-implicit Euler. Damping, joint springs and motors are taken at the end of the step, so that
-// stiff ones cannot explode: they are added to the diagonal of the mass matrix. A motor that would
+// Semi-implicit Euler. Damping is taken at the end of the step, and springs and motors' gains so
+// late in it that stiff ones cannot explode (all that is late is added to the diagonal of the mass
+// matrix), and at its beginning where the step resolves their resonance: then nothing damps it that
+// is not there. A motor that would
 // exceed its effort pushes with just that, and the step is taken again. Couplings, closures, bonds,
 // springs between bodies and prescribed motions are equations, solved directly; joint friction,
 // stops and contacts have bounds, and are solved for impulses (Moreau 1988; Stewart and Trinkle
@@ -26,11 +28,12 @@ struct StepSpace {
     Bodies<double> bodies;
     dynamics::Articulated<double> made;
     std::vector<double> positions, target, target_speed, weight;  // (m,)
-    std::vector<double> tau, more, half, rate;                    // (m,)
-    std::vector<double> free;    // velocities (m,) without impulses of rows
-    std::vector<double> v;       // at the end of the step
-    std::vector<double> moving;  // at which positions move: with drift taken back
-    std::vector<double> sums;    // (m,) of half responses, mechanism by mechanism
+    std::vector<double> late;  // (m,) when in the step springs and gains are taken, 0 to 1
+    std::vector<double> tau, more, half, rate;  // (m,)
+    std::vector<double> free;                   // velocities (m,) without impulses of rows
+    std::vector<double> v;                      // at the end of the step
+    std::vector<double> moving;                 // at which positions move: with drift taken back
+    std::vector<double> sums;                   // (m,) of half responses, mechanism by mechanism
     std::vector<Twist<double>> start, without, end;  // (bodies,) twists before, free, and after
     std::vector<Demand> demands;                     // (motors,)
     std::vector<std::vector<Equation>> equations;    // of each mechanism
@@ -57,6 +60,7 @@ class IslandSolver {
 
   private:
     void prepare(Index own);
+    void find_lateness(const Mechanism& mechanism);
     void smooth(Index own);
     void build_equations(Index own, std::size_t place);
     void build_bounded(Index own);

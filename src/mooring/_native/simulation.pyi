@@ -21,6 +21,7 @@ class Simulation:
     v: Array
     effort: Array
     integral: Array
+    inertia: Array
     held: NDArray[np.bool_]
     position: Array
     velocity: Array
