@@ -58,14 +58,14 @@ def effort(recording: Recording) -> Figure:
             unit = ("kN" if kilo else "N") + (" m" if recording.units[joint] == "rad" else "")
             axis.plot(time, values * factor, color=color(number))
             worst = float(np.abs(values).max(initial=0))
-            title = f"{joint}: at most {worst * factor:.3g} {unit}"
+            title = f"{joint}: at most {worst * factor:.3g}"
+            title += f" of {limit * factor:.4g} {unit}" if np.isfinite(limit) else f" {unit}"
             if np.isfinite(limit):
-                title += f", {100 * worst / limit:.0f}% of {limit * factor:.4g}"
                 for side in (-limit, limit):
                     # A limit far beyond what happens would flatten the curve: the title names it.
                     if worst > 0.3 * limit:
                         axis.axhline(side * factor, color=_LIMIT, lw=1.0, ls=(0, (5, 3)))
-            axis.set_title(title)
+            axis.set_title(title, fontsize=9 if len(joints) <= 12 else 8)
             axis.set_ylabel(unit)
     return figure
 
@@ -129,6 +129,9 @@ def contacts(recording: Recording) -> Figure:
             axis.fill_between(times, number, top, color=color(number), lw=0.6, step="mid")
             axis.axhline(number, color=INK, lw=0.4)
         axis.set_yticks(np.arange(len(pairs)) + 0.4, list(reversed(pairs)))
+        # Room for the names, at so many pixels a letter.
+        longest = max((len(str(pair)) for pair in pairs), default=0)
+        figure.subplots_adjust(left=min(0.4, 0.02 + 5.7 * longest / 1280))
         title = f"force between, cut off at {shown:.3g} N; the largest is {largest:.4g} N"
         axis.set_title(title if pairs else "")
     return figure

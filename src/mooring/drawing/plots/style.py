@@ -50,7 +50,9 @@ def sheet(count: int, title: str) -> tuple[Figure, list[Axes]]:
     rows = -(-count // columns)
     # Margins that are given cost nothing; those that are found cost as much as the drawing.
     figure = Figure(figsize=(12.8, 8.0), dpi=100)
-    figure.subplots_adjust(left=0.06, right=0.985, top=0.91, bottom=0.075, hspace=0.26, wspace=0.24)
+    figure.subplots_adjust(
+        left=0.06, right=0.985, top=0.91, bottom=0.075, hspace=0.09 * rows, wspace=0.24
+    )
     figure.suptitle(title, x=0.012, y=0.975, ha="left", va="center", fontsize=12, color=INK)
     grid = figure.subplots(rows, columns, squeeze=False, sharex=True)
     axes = list(grid.ravel())
