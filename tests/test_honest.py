@@ -138,6 +138,32 @@ class Motors(unittest.TestCase):
         self.assertEqual(run.findings[0].code, "stop-passed")
 
 
+class Symmetry(unittest.TestCase):
+    def turned(self, sense: float) -> float:
+        """How far a symmetric cart on wide wheels turns on the spot in two seconds [rad]."""
+        robot = Robot("cart")
+        robot.base = "floating"
+        skid = [{"sphere": 0.04, "at": {"xyz": (0.25, 0, -0.06)}}]
+        robot.add_link("hull", mass=10.0, inertia=(0.3, 0.3, 0.4), collision=skid)
+        tyre = [{"cylinder": {"radius": 0.1, "length": 0.04}, "at": {"rpy": (np.pi / 2, 0, 0)}}]
+        for side, y in (("left", 0.2), ("right", -0.2)):
+            robot.add_link(side, mass=1.0, inertia=(0.005, 0.01, 0.005), collision=tyre)
+            robot.add_joint(f"{side}_drive", "continuous", parent="hull", child=side,
+                            at=(0, y, 0), axis="y")  # fmt: skip
+            robot.add_motor(f"{side}_motor", joint=f"{side}_drive", mode="velocity", d=5.0)
+        simulation = Simulation(robot, rate=50)
+        simulation.command(velocities={"left_drive": -4.0 * sense, "right_drive": 4.0 * sense})
+        simulation.step(seconds=3)
+        table = simulation.recording.table
+        heading = 2 * np.unwrap(np.arctan2(table["base.qz"], table["base.qw"]), period=np.pi)
+        return float(heading[-1] - heading[50])
+
+    def test_left_is_as_right(self) -> None:
+        left, right = self.turned(1.0), self.turned(-1.0)
+        self.assertGreater(left, 3.0)
+        self.assertAlmostEqual(left / -right, 1.0, delta=0.01)
+
+
 class Resuming(unittest.TestCase):
     def test_a_run_that_goes_on_from_its_folder_is_the_uninterrupted_one(self) -> None:
         walker = mooring.read(WALKER.document)

@@ -14,6 +14,7 @@ constexpr double kPoor = 1e-3;      // impulses that still change velocities by 
                                     // found [m/s or rad/s]
 constexpr double kExploded = 1e8;   // nothing that a robot does is faster [m/s or rad/s]
 constexpr double kBouncing = 0.01;  // slower impacts do not bounce [m/s]
+constexpr double kGive = 2e-4;      // of contacts, as a share of how they answer to their impulse
 constexpr double kRelax = 0.98;  // share of a loose body's friction that the next step begins with
 constexpr double kCorrection = 0.2;  // share of a gap that one step takes back
 constexpr double kFastest = 1.0;     // correction [m/s or rad/s]
@@ -351,6 +352,12 @@ void IslandSolver::build_contacts() {
         }
         // How fast it must part at least: less than zero where there is a gap left to close.
         const double coming = speed_along(forces_[rows.first], s.start.data(), state_->v.data());
+        if (coming > -kBouncing) {
+            // A trace of give where it rests, so that forces that could be shared out in many ways
+            // are shared evenly, whatever the order of the rows.
+            own[0].soft += kGive * own[0].diagonal;
+            own[0].diagonal += kGive * own[0].diagonal;
+        }
         const bool bounces =
             c.surface.restitution > 0.0 && coming < -kBouncing && c.gap + h_ * own[0].b <= 0.0;
         own[0].b -= bounces ? -c.surface.restitution * coming : -std::max(0.0, c.gap) / h_;

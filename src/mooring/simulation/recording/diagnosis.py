@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 
 GROUND = "ground"
 _DEEP = 2e-3
-_LONG = 0.05
+_LONG = 0.1
 """A motor at its limit for a smaller share of the time has merely been busy."""
 _AWAY = 50.0
 """[m]"""
