@@ -1,5 +1,6 @@
 """Pictures: what is drawn is where geometry says it is."""
 
+import os
 import unittest
 from unittest.mock import patch
 
@@ -83,7 +84,7 @@ class Renderer(unittest.TestCase):
         camera = looking_at(np.concatenate([p.vertices for p in pieces]), "corner", 1.6)
         made = []
         for threads in (1, 2, 5):
-            with patch("mooring.drawing.render._THREADS", threads):
+            with patch.dict(os.environ, MOORING_THREADS=str(threads)):
                 made.append(render(pieces, camera, SIZE, LevelGround(-0.5, 0.5)))
         for other in made[1:]:
             np.testing.assert_array_equal(made[0], other)

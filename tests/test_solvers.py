@@ -1,12 +1,14 @@
 """The small solvers below everything else, against brute force and against NumPy."""
 
 import itertools
+import os
 import unittest
+from unittest import mock
 
 import numpy as np
 
 from mooring import Robot, Simulation, dynamics, kinematics
-from mooring.errors import RunError
+from mooring.errors import InputError, RunError
 from mooring.geometry import (
     Array,
     apply,
@@ -137,6 +139,18 @@ class Lanes(unittest.TestCase):
             for call in (dynamics.forward_dynamics, dynamics.inverse_dynamics):
                 one = np.array([call(tree, *state) for state in zip(q, v, tau, strict=True)])
                 self.assertEqual(call(tree, q, v, tau).tobytes(), one.tobytes())
+            # Enough of them to be shared among threads.
+            many = [np.tile(state, (501, 1)) for state in (q, v, tau)]
+            answers = set()
+            for threads in ("1", "2", "7"):
+                with mock.patch.dict(os.environ, MOORING_THREADS=threads):
+                    answers.add(dynamics.forward_dynamics(tree, *many).tobytes())
+            self.assertEqual(len(answers), 1)
+        with (
+            mock.patch.dict(os.environ, MOORING_THREADS="many"),
+            self.assertRaisesRegex(InputError, "MOORING_THREADS is a number of threads"),
+        ):
+            dynamics.forward_dynamics(tree, q, v, tau)
 
     def test_a_rotation_of_any_size_is_one_to_rounding(self) -> None:
         tree = pendulum().tree()

@@ -209,12 +209,12 @@ void bind_kinematics(nb::module_& module) {
 
 void bind_dynamics(nb::module_& module) {
     using Batch = void (*)(const Tree&, dynamics::Workspaces&, Grid<const double>,
-                           Grid<const double>, Grid<const double>, Vec3, Grid<double>);
+                           Grid<const double>, Grid<const double>, Vec3, unsigned, Grid<double>);
     const auto def = [&module](const char* name, Batch batch, const char* doc) {
         module.def(
             name,
             [batch](const KeptTree& kept, const States& q, States v, States third,
-                    Array<const double, 1> gravity, Room out) {
+                    Array<const double, 1> gravity, unsigned threads, Room out) {
                 const Tree& tree = kept.tree;
                 const Index m = tree.freedom_count();
                 const auto at = rows_of(q, tree.coordinates);
@@ -225,10 +225,10 @@ void bind_dynamics(nb::module_& module) {
                 refuse_rows(at.rows, room.rows);
                 const Vec3 pull = vec_at(gravity);
                 const nb::gil_scoped_release free;
-                batch(tree, kept.workspaces, at, speed, last, pull, room);
+                batch(tree, kept.workspaces, at, speed, last, pull, threads, room);
             },
             nb::arg("tree"), nb::arg("q"), nb::arg("v"), nb::arg("third"), nb::arg("gravity"),
-            nb::arg("out").noconvert(), doc);
+            nb::arg("threads"), nb::arg("out").noconvert(), doc);
     };
     def("inverse_dynamics", dynamics::batch_inverse_dynamics,
         "Efforts (b, m) of positions (b, n), velocities and accelerations (b, m).");

@@ -1,5 +1,8 @@
 #include "dynamics/batch.h"
 
+#include <algorithm>
+#include <thread>
+
 #include "dynamics/articulated.h"
 #include "dynamics/springs.h"
 
@@ -7,22 +10,44 @@ namespace mooring::dynamics {
 
 namespace {
 
-// Calls kernel(workspace, row) for all states: several at a time as far as they go, then one at a
-// time in what is kept.
+// Calls kernel(workspace, row) for states from `b` to `end`: several at a time as far as they go,
+// then one at a time.
 template <typename Kernel>
-void each_state(const Tree& tree, Workspaces& kept, Index count, const Kernel& kernel) {
-    Index b = 0;
-    if (count >= kLanes) {
+void some_states(const Tree& tree, Workspace<double>& one, Index b, Index end,
+                 const Kernel& kernel) {
+    if (end - b >= kLanes) {
         Workspace<Lanes> several(tree);
-        for (; b + kLanes <= count; b += kLanes) {
+        for (; b + kLanes <= end; b += kLanes) {
             kernel(several, b);
         }
     }
-    if (b < count) {
+    for (; b < end; ++b) {
+        kernel(one, b);
+    }
+}
+
+// The same for all states, in what is kept; for many by several threads, each with a stretch.
+template <typename Kernel>
+void each_state(const Tree& tree, Workspaces& kept, Index count, unsigned threads,
+                const Kernel& kernel) {
+    // Fewer are done before a thread has begun.
+    constexpr Index kWorthSharing = 20000;
+    if (threads < 2 || count * tree.freedom_count() < kWorthSharing) {
         const Workspaces::Loan one(kept, tree);
-        for (; b < count; ++b) {
-            kernel(*one, b);
-        }
+        some_states(tree, *one, 0, count, kernel);
+        return;
+    }
+    // Whole groups of lanes, so that every state is computed as it would be alone.
+    const Index each = (count / threads / kLanes + 1) * kLanes;
+    std::vector<std::thread> team;
+    for (Index first = 0; first < count; first += each) {
+        team.emplace_back([&, first] {
+            Workspace<double> own(tree);
+            some_states(tree, own, first, std::min(count, first + each), kernel);
+        });
+    }
+    for (std::thread& member : team) {
+        member.join();
     }
 }
 
@@ -30,8 +55,8 @@ void each_state(const Tree& tree, Workspaces& kept, Index count, const Kernel& k
 
 void batch_inverse_dynamics(const Tree& tree, Workspaces& kept, Grid<const double> q,
                             Grid<const double> v, Grid<const double> a, Vec3 gravity,
-                            Grid<double> tau) {
-    each_state(tree, kept, q.rows, [&](auto& space, Index b) {
+                            unsigned threads, Grid<double> tau) {
+    each_state(tree, kept, q.rows, threads, [&](auto& space, Index b) {
         auto *position = space.state.data(), *speed = position + q.columns,
              *rate = speed + v.columns, *effort = rate + v.columns;
         load(&q(b, 0), q.columns, position);
@@ -44,8 +69,8 @@ void batch_inverse_dynamics(const Tree& tree, Workspaces& kept, Grid<const doubl
 
 void batch_forward_dynamics(const Tree& tree, Workspaces& kept, Grid<const double> q,
                             Grid<const double> v, Grid<const double> tau, Vec3 gravity,
-                            Grid<double> a) {
-    each_state(tree, kept, q.rows, [&](auto& space, Index b) {
+                            unsigned threads, Grid<double> a) {
+    each_state(tree, kept, q.rows, threads, [&](auto& space, Index b) {
         auto *position = space.state.data(), *speed = position + q.columns,
              *effort = speed + v.columns, *half = effort + v.columns, *rate = half + v.columns;
         load(&q(b, 0), q.columns, position);

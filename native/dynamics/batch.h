@@ -19,15 +19,17 @@ struct Workspace {
 };
 using Workspaces = tree::Kept<Workspace<double>>;
 
+// Many states are shared among threads; the bytes are the same with any number.
+//
 // Efforts (b, m) for positions (b, n), velocities and accelerations (b, m).
 void batch_inverse_dynamics(const Tree& tree, Workspaces& kept, Grid<const double> q,
                             Grid<const double> v, Grid<const double> a, Vec3 gravity,
-                            Grid<double> tau);
+                            unsigned threads, Grid<double> tau);
 // Accelerations (b, m) for positions (b, n), velocities and efforts (b, m); not finite where a
 // joint moves nothing that has mass.
 void batch_forward_dynamics(const Tree& tree, Workspaces& kept, Grid<const double> q,
                             Grid<const double> v, Grid<const double> tau, Vec3 gravity,
-                            Grid<double> a);
+                            unsigned threads, Grid<double> a);
 // Mass matrices (b, m, m), one after the other.
 void batch_mass_matrix(const Tree& tree, Workspaces& kept, Grid<const double> q, double* matrices);
 // Efforts (b, m) of all springs at rest: those of joints, and those between two bodies.

@@ -14,13 +14,13 @@ from mooring.drawing.camera import Camera, Triple, triple
 from mooring.drawing.palette import LIGHT, Theme, rgb
 from mooring.drawing.pieces import Layer, Piece
 from mooring.geometry import Array
+from mooring.threads import most_threads
 from mooring.tree.arrays import Indices
 
 _OVERSAMPLING = 2
 _SHADOW_CELLS = 1536
 _LIGHT = np.array([0.35, -0.50, 0.79])
 _GLASS = 0.45
-_THREADS = 2
 FAR = 1e4
 """Parallel views measure nearness from here [m]."""
 
@@ -107,7 +107,8 @@ def render(
     )  # fmt: skip
     draw_picture(
         solid_, glass_, on_top_, camera.arrays(width, height, FAR), shadow,
-        _seen_ground(everything, ground, theme), rgb(theme.edge), _GLASS, _OVERSAMPLING, _THREADS,
+        _seen_ground(everything, ground, theme), rgb(theme.edge), _GLASS, _OVERSAMPLING,
+        most_threads(),
         image,
     )  # fmt: skip
     return image

@@ -10,6 +10,7 @@ from mooring._native.tree import finite
 from mooring.dynamics.gravity import DOWNWARDS, pull
 from mooring.errors import UnsoundRobotError
 from mooring.geometry import Array
+from mooring.threads import most_threads
 from mooring.tree import Tree
 from mooring.tree.batches import matching_rows
 
@@ -51,7 +52,9 @@ def forward_dynamics(
     """
     (positions, velocities, efforts), _ = matching_rows(tree, q=q, v=v, tau=tau)
     a = np.empty_like(velocities)
-    kernels.forward_dynamics(tree.native, positions, velocities, efforts, pull(gravity), a)
+    kernels.forward_dynamics(
+        tree.native, positions, velocities, efforts, pull(gravity), most_threads(), a
+    )
     if not finite(a):
         raise UnsoundRobotError(
             "the accelerations are not finite: a joint moves nothing that has mass"

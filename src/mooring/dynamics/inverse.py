@@ -8,6 +8,7 @@ from numpy.typing import ArrayLike
 from mooring._native import dynamics as kernels
 from mooring.dynamics.gravity import DOWNWARDS, pull
 from mooring.geometry import Array
+from mooring.threads import most_threads
 from mooring.tree import Tree
 from mooring.tree.batches import matching_rows
 
@@ -46,5 +47,7 @@ def inverse_dynamics(
     """
     (positions, velocities, accelerations), _ = matching_rows(tree, q=q, v=v, a=a)
     tau = np.empty_like(velocities)
-    kernels.inverse_dynamics(tree.native, positions, velocities, accelerations, pull(gravity), tau)
+    kernels.inverse_dynamics(
+        tree.native, positions, velocities, accelerations, pull(gravity), most_threads(), tau
+    )
     return tau

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import copy
-import os
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
@@ -16,6 +15,7 @@ from mooring.kinematics.loops.closing import close_loops
 from mooring.simulation.recording.recording import Recording
 from mooring.simulation.running import run_length, run_until
 from mooring.simulation.simulation import Simulation
+from mooring.threads import most_threads
 
 Values = Sequence[float] | tuple[float, float]
 
@@ -49,7 +49,7 @@ def run_copies(
         run_until(twin, length)
         return twin.recording
 
-    with ThreadPoolExecutor(os.cpu_count()) as pool:
+    with ThreadPoolExecutor(most_threads()) as pool:
         return list(pool.map(one, range(copies)))
 
 

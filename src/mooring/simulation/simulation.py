@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import os
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -32,6 +31,7 @@ from mooring.simulation.stepping.build import (
     refuse_rough,
 )
 from mooring.simulation.timeline.build import Event, Plan, plan, resting
+from mooring.threads import most_threads
 from mooring.units import to_si
 
 Stepper = Literal["robust", "accurate"]
@@ -155,7 +155,7 @@ class Simulation:
             said.step if step is None else step, said.rate if rate is None else rate
         )
         pull = _triple("gravity", said.gravity if gravity is None else gravity)
-        team = (os.cpu_count() or 1) if threads is None else threads
+        team = most_threads() if threads is None else threads
         if team < 1:
             raise ModelError(f"there must be at least one thread, got {threads}")
         self.settings = StepSettings(pull, h, self.every, _MOST_SWEEPS, _ACCURACY, sleep, team)
