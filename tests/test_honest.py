@@ -112,6 +112,37 @@ class Motors(unittest.TestCase):
         # Stiffer than a step can resolve: stable, and told in the docs.
         self.assertGreater(self.damping_found(200.0, 0.011, True), 0.011)
 
+    def test_stiff_springs_never_give_more_than_they_hold(self) -> None:
+        """Whatever is light inboard, floats, or hangs in a chain: where inertias mislead."""
+        for mass in (10.0, 0.1, 0.01):
+            for p in (1e2, 1e4, 1e6):
+                robot = Robot("satellite")
+                robot.base = "floating"
+                robot.add_link("hub", mass=mass, inertia=(1e-3 * mass,) * 3)
+                robot.add_link("wheel", mass=10.0, inertia=(1.0, 1.0, 1.0))
+                robot.add_joint("spin", "continuous", parent="hub", child="wheel", axis="z")
+                robot.add_motor("drive", joint="spin", mode="position", p=p, d=0.0)
+                held = Simulation(robot, posture={"spin": 0.1}, gravity=(0, 0, 0), ground="none",
+                                  rate=1000)  # fmt: skip
+                held.command(positions={"spin": 0.0})
+                self.assertTrue(held.step(seconds=1))
+                self.assertFalse(held.recording.findings, (mass, p))
+                most = held.recording.table["energy.kinetic"].max()
+                self.assertLess(most, 0.5 * p * 0.1**2 * 1.05)
+        for links in (2, 6, 12):
+            for stiffness in (1e1, 1e2, 1e3, 1e4):
+                robot = Robot("rod")
+                robot.add_link("post")
+                for k in range(links):
+                    robot.add_link(f"r{k}", mass=0.5**k, centre=(0, 0, -0.1),
+                                   inertia=(0.003 * 0.5**k, 0.003 * 0.5**k, 1e-4))  # fmt: skip
+                    robot.add_joint(f"j{k}", "continuous", parent=f"r{k - 1}" if k else "post",
+                                    child=f"r{k}", at=(0, 0, -0.2 if k else 0), axis="y",
+                                    stiffness=stiffness * 0.5**k)  # fmt: skip
+                bent = {f"j{k}": 0.2 * (-1) ** k for k in range(links)}
+                run = simulate(robot, posture=bent, contact=False, seconds=2, rate=1000)
+                self.assertFalse(run.findings, (links, stiffness))
+
     def test_what_keeps_a_target_from_being_reached_is_the_first_finding(self) -> None:
         stuck = self.arm()
         stuck.joints["swing"].friction = 150.0

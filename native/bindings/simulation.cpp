@@ -399,7 +399,6 @@ void bind_simulation(nb::module_& module) {
         .def_prop_ro("v", property(&State::v))
         .def_prop_ro("effort", property(&State::effort))
         .def_prop_ro("integral", property(&State::integral))
-        .def_prop_ro("inertia", property(&State::inertia))
         .def_prop_ro("position", command(&Commands::position))
         .def_prop_ro("velocity", command(&Commands::velocity))
         .def_prop_ro("added", command(&Commands::effort))

@@ -29,7 +29,6 @@ template <typename S>
 struct JointFactor {
     Wrench<S> u;  // Featherstone's U, over the root of D
     S over{};     // one over the root of D
-    S own{};      // D without what is added to the diagonal
 };
 
 template <typename S>
@@ -122,8 +121,7 @@ void factorise_body(const Tree& tree, Index i, const Bodies<S>& bodies, S more, 
         const Twist<S>& axis = bodies.along(b.freedom);
         const Wrench<S> u = own * axis;
         JointFactor<S>& factor = made.joint[k];
-        factor.own = dot(axis, u);
-        factor.over = S(1.0) / sqrt(at_least(factor.own + more, least));
+        factor.over = S(1.0) / sqrt(at_least(dot(axis, u) + more, least));
         factor.u = factor.over * u;
         if (passes) {
             ArticulatedInertia<S>& parent = made.inertia[static_cast<std::size_t>(b.parent)];

@@ -10,6 +10,7 @@ namespace {
 constexpr int kMostRounds = 12;
 constexpr double kResolved = 0.25;  // square of the angle by which a resonance turns in a step, up
                                     // to which the step resolves it
+constexpr double kStiff = 1.0;      // the same, from which springs are taken at its end
 constexpr double kPoor = 1e-3;      // impulses that still change velocities by this much were not
                                     // found [m/s or rad/s]
 constexpr double kExploded = 1e8;   // nothing that a robot does is faster [m/s or rad/s]
@@ -93,13 +94,6 @@ Outcome IslandSolver::step(const World& world, const Mechanisms& mechanisms, con
         }
     }
     if (outcome.sound) {
-        for (const Index own : island.mechanisms) {
-            for (const Index i : mechanisms[own].bodies) {
-                if (const Body& b = world.tree.body(i); b.freedoms() == 1) {
-                    state.inertia[z(b.freedom)] = space.made.joint[z(i)].own;
-                }
-            }
-        }
         note(outcome);
         take_drift_back();
     }
@@ -110,7 +104,7 @@ Outcome IslandSolver::step(const World& world, const Mechanisms& mechanisms, con
 void IslandSolver::prepare(Index own) {
     const Mechanism& mechanism = (*mechanisms_)[own];
     StepSpace& s = *space_;
-    find_lateness(mechanism);
+    find_lateness(own);
     std::vector<Equation>& equations = s.equations[z(own)];
     equations.clear();
     add_holding(*world_, mechanism, state_->bonds, s.bodies, s.positions.data(), equations);
@@ -143,8 +137,12 @@ void IslandSolver::prepare(Index own) {
 
 // When in the step springs and gains are taken. With w the angle by which a resonance turns in a
 // step, taken at the beginning it neither grows nor decays up to w = 2, and taken at the end it
-// decays with a damping ratio of w / 2 that is not there.
-void IslandSolver::find_lateness(const Mechanism& mechanism) {
+// decays with a damping ratio of w / 2 that is not there. A mechanism's resonances are not found,
+// but bounded: no square of w is more than the sum over its springs of each with nothing else
+// holding, the trace of M^-1 K. With each of n springs taken as early as n times its own share
+// allows, what is taken early cannot explode, whatever hangs on whatever.
+void IslandSolver::find_lateness(Index own) {
+    const Mechanism& mechanism = (*mechanisms_)[own];
     StepSpace& s = *space_;
     for (const Index c : mechanism.freedoms) {
         s.late[z(c)] = world_->tree.freedom(c).stiffness;
@@ -155,12 +153,22 @@ void IslandSolver::find_lateness(const Mechanism& mechanism) {
             s.late[z(motor.freedom)] += motor.p;
         }
     }
+    const auto springs = std::count_if(mechanism.freedoms.begin(), mechanism.freedoms.end(),
+                                       [&](Index c) { return s.late[z(c)] > 0.0; });
+    if (springs == 0) {
+        return;
+    }
+    factorise_bodies(world_->tree, mechanism.bodies, s.bodies, s.made);
+    scratch_.resize(z(mechanism.size()));
     for (const Index c : mechanism.freedoms) {
-        const double inertia = state_->inertia[z(c)] + world_->tree.freedom(c).rotor;
-        const double squared = s.late[z(c)] * h_ * h_ / std::max(inertia, kMassless);
-        s.late[z(c)] = state_->inertia[z(c)] > 0.0
-                           ? std::min(1.0, std::max(0.0, (squared - kResolved) / (4.0 - kResolved)))
-                           : 1.0;
+        if (s.late[z(c)] > 0.0) {
+            half_response(world_->tree, *mechanisms_, own, effort_at(c, 1.0), s.bodies, s.made,
+                          scratch_.data());
+            const double answer = dot(scratch_.data(), scratch_.data(), mechanism.size());
+            const double squared = static_cast<double>(springs) * s.late[z(c)] * h_ * h_ * answer;
+            s.late[z(c)] =
+                std::min(1.0, std::max(0.0, (squared - kResolved) / (kStiff - kResolved)));
+        }
     }
 }
 

@@ -60,7 +60,7 @@ class IslandSolver {
 
   private:
     void prepare(Index own);
-    void find_lateness(const Mechanism& mechanism);
+    void find_lateness(Index own);
     void smooth(Index own);
     void build_equations(Index own, std::size_t place);
     void build_bounded(Index own);

@@ -67,7 +67,7 @@ template <typename Archive, typename AnyState>
 void go_over(Archive& archive, AnyState& s) {
     archive(s.steps);
     for (auto* row :
-         {&s.q, &s.v, &s.a, &s.integral, &s.effort, &s.friction, &s.stops, &s.inertia, &s.still,
+         {&s.q, &s.v, &s.a, &s.integral, &s.effort, &s.friction, &s.stops, &s.still,
           &s.contact.path, &s.commands.position, &s.commands.velocity, &s.commands.effort,
           &s.commands.push, &s.watch.tripped, &s.watch.saturated, &s.watch.stop, &s.watch.slip}) {
         archive(*row);

@@ -30,7 +30,6 @@ State first_state(const World& world, std::vector<double> q, std::vector<double>
     state.effort.assign(motors, 0.0);
     state.friction.assign(m, 0.0);
     state.stops.assign(2 * m, 0.0);
-    state.inertia.assign(m, 0.0);
     state.still.assign(n, 0.0);
     state.awake.assign(n, 1);
     state.commands = {std::vector<char>(motors, 0), std::vector<double>(motors, 0.0),
@@ -74,7 +73,7 @@ bool Simulation::fits(const State& s) const {
     };
     const Index last = world_.tree.body_count();
     const auto in = [last](Index body) { return body >= -1 && body < last; };
-    return s.q.size() == z(world_.tree.coordinates) && are(m, s.v, s.a, s.friction, s.inertia) &&
+    return s.q.size() == z(world_.tree.coordinates) && are(m, s.v, s.a, s.friction) &&
            are(2 * m, s.stops) && are(3 * m, s.watch.stop) &&
            are(motors, s.saturated, s.integral, s.effort, s.commands.held, s.commands.position,
                s.commands.velocity, s.commands.effort, s.watch.tripped) &&

@@ -120,7 +120,6 @@ struct State {
     std::vector<Index> saturated;          // (motors,) which limit each is at; see `limit_of`
     std::vector<double> integral, effort;  // (motors,) of the position error; in the last step
     std::vector<double> friction, stops;   // impulses (m,) and (m, 2) in the last step
-    std::vector<double> inertia;           // (m,) that each joint moved, as felt in the last step
     std::vector<double> still;             // (bodies,) how long each has rested [s]
     std::vector<char> awake;               // (bodies,)
     Work work;
