@@ -256,7 +256,7 @@ nb::tuple measured(Simulation& simulation) {
                           given_away(std::move(records.values), widest));
 }
 
-nb::dict noted(const Simulation& simulation, const State& state) {
+nb::dict noted(const State& state) {
     const Watch& watch = state.watch;
     const auto copy = [](const std::vector<double>& values, std::size_t columns, bool flat) {
         return given_away(std::vector<double>(values), columns, flat);
@@ -277,7 +277,6 @@ nb::dict noted(const Simulation& simulation, const State& state) {
     out["gap"] = copy({watch.gap, watch.gap + 2}, 1, true);
     out["sweeps"] = copy({watch.sweeps, watch.sweeps + 3}, 1, true);
     out["fastest"] = copy({watch.fastest, watch.fastest + 3}, 1, true);
-    static_cast<void>(simulation);
     return out;
 }
 
@@ -359,7 +358,7 @@ void bind_simulation(nb::module_& module) {
             "noted",
             [](Owned& self) {
                 const Owned::Turn turn(self);
-                return noted(*turn.operator->(), turn->state());
+                return noted(turn->state());
             },
             "What was noted for the diagnosis, by name.")
         .def(

@@ -5,7 +5,6 @@
 
 #include "dynamics/springs.h"
 #include "simulation/recording.h"
-#include "simulation/redundancy.h"
 
 namespace mooring::simulation {
 
@@ -50,36 +49,29 @@ Pull pull_of(const tree::Spring& spring, const Bodies<double>& bodies) {
 
 }  // namespace
 
-void AccurateStepper::renew(const State& state) {
-    if (mechanisms_ && bonds_ == state.bonds.size()) {
-        return;
-    }
-    bonds_ = state.bonds.size();
-    mechanisms_ = std::make_unique<Mechanisms>(world_, state.bonds);
-    leave_repeating(world_, state.bonds, state.q, *mechanisms_);
-    space_ = std::make_unique<StepSpace>(world_, *mechanisms_);
+AccurateStepper::AccurateStepper(const World& world, const Mechanisms& mechanisms, StepSpace& space)
+    : world_(world), mechanisms_(mechanisms), space_(space) {
     const std::size_t m = world_.tree.freedoms.size();
     efforts_.assign(world_.motors.size(), 0.0);
     step_.assign(m, 0.0);
     for (Slope& slope : slopes_) {
-        slope.q.assign(state.q.size(), 0.0);
+        slope.q.assign(z(world_.tree.coordinates), 0.0);
         slope.v.assign(m, 0.0);
     }
 }
 
 void AccurateStepper::place(const double* q, const double* v) {
-    Bodies<double>& bodies = space_->bodies;
+    Bodies<double>& bodies = space_.bodies;
     dynamics::place_bodies(world_.tree, q, bodies);
     dynamics::move_bodies(world_.tree, v, static_cast<const double*>(nullptr),
                           world_.settings.gravity, bodies);
     dynamics::weigh_bodies(world_.tree, bodies);
-    tree::joint_positions(world_.tree, q, space_->positions.data());
+    tree::joint_positions(world_.tree, q, space_.positions.data());
 }
 
 bool AccurateStepper::step(State& state, Records& records) {
     constexpr double kParts[4] = {0.0, 0.5, 0.5, 1.0};
     constexpr double kWeights[4] = {1.0 / 6.0, 1.0 / 3.0, 1.0 / 3.0, 1.0 / 6.0};
-    renew(state);
     const double h = world_.settings.step, time = static_cast<double>(state.steps) * h;
     const double gap = project(state);
     if (gap > state.watch.gap[0]) {
@@ -106,14 +98,14 @@ bool AccurateStepper::step(State& state, Records& records) {
             state.a = slopes_[0].v;
             const Index every = world_.settings.every;
             if (every > 0 && state.steps % every == 0) {
-                record(world_, state, *space_, records);
+                record(world_, state, space_, records);
                 records.effort.insert(records.effort.end(), state.effort.begin(),
                                       state.effort.end());
                 records.gap.push_back(gap);
             }
             if (any_due(world_.sensors, state.steps)) {
                 std::vector<ActingForce> acting;
-                for (const auto& equations : space_->equations) {
+                for (const auto& equations : space_.equations) {
                     for (const Equation& row : equations) {
                         for (int side = 0; side < 2; ++side) {
                             if (row.force.body[side] >= 0) {
@@ -124,13 +116,13 @@ bool AccurateStepper::step(State& state, Records& records) {
                     }
                 }
                 for (const tree::Spring& spring : world_.tree.springs) {
-                    const Pull pull = pull_of(spring, space_->bodies);
+                    const Pull pull = pull_of(spring, space_.bodies);
                     const RowForce& force = pull.row.force;
                     for (int side = 0; side < 2; ++side) {
                         acting.push_back({force.body[side], -pull.tension * force.wrench[side]});
                     }
                 }
-                measure(world_, state, state.v.data(), acting, *space_, records);
+                measure(world_, state, state.v.data(), acting, space_, records);
             }
         }
     }
@@ -168,9 +160,9 @@ bool AccurateStepper::step(State& state, Records& records) {
     for (std::size_t k = 0; k < world_.motors.size(); ++k) {
         const Motor& motor = world_.motors[k];
         if (motor.i > 0.0) {
-            const Target target = target_of(state.commands, k, motor, space_->target.data(),
-                                            space_->target_speed.data());
-            state.integral[k] += h * (target.position - space_->positions[z(motor.freedom)]);
+            const Target target = target_of(state.commands, k, motor, space_.target.data(),
+                                            space_.target_speed.data());
+            state.integral[k] += h * (target.position - space_.positions[z(motor.freedom)]);
         }
     }
     state.q = q;
@@ -180,8 +172,8 @@ bool AccurateStepper::step(State& state, Records& records) {
 
 // Velocities of freedoms from a sum of half responses.
 void AccurateStepper::to_velocities(Index own, const double* sums, double* out) {
-    StepSpace& s = *space_;
-    const Mechanism& mechanism = (*mechanisms_)[own];
+    StepSpace& s = space_;
+    const Mechanism& mechanism = mechanisms_[own];
     for (std::size_t j = 0; j < mechanism.freedoms.size(); ++j) {
         s.half[z(mechanism.freedoms[j])] = sums[j];
     }
@@ -190,10 +182,10 @@ void AccurateStepper::to_velocities(Index own, const double* sums, double* out) 
 
 // Bring positions and velocities onto the loops; returns the gap that was there.
 double AccurateStepper::project(State& state) {
-    StepSpace& s = *space_;
+    StepSpace& s = space_;
     double found = 0.0;
-    for (Index own = 0; own < static_cast<Index>(mechanisms_->all.size()); ++own) {
-        const Mechanism& mechanism = (*mechanisms_)[own];
+    for (Index own = 0; own < static_cast<Index>(mechanisms_.all.size()); ++own) {
+        const Mechanism& mechanism = mechanisms_[own];
         if (mechanism.couplings.empty() && mechanism.closures.empty() && mechanism.bonds.empty()) {
             continue;
         }
@@ -203,7 +195,7 @@ double AccurateStepper::project(State& state) {
             factorise_bodies(world_.tree, mechanism.bodies, s.bodies, s.made);
             equations.clear();
             add_holding(world_, mechanism, state.bonds, s.bodies, s.positions.data(), equations);
-            system_.build(world_.tree, *mechanisms_, own, equations, s.bodies, s.made,
+            system_.build(world_.tree, mechanisms_, own, equations, s.bodies, s.made,
                           kRepeatedExactly);
             double worst = 0.0;
             for (const Equation& row : equations) {
@@ -236,21 +228,21 @@ double AccurateStepper::project(State& state) {
 
 void AccurateStepper::evaluate(State& state, double time, const double* q, const double* v,
                                Slope& slope) {
-    StepSpace& s = *space_;
+    StepSpace& s = space_;
     slope.power = {};
     world_.timeline.at(time, s.target.data(), s.target_speed.data());
     place(q, v);
     tree::rates(world_.tree, q, v, slope.q.data());
     demand(state, v, slope);
     push_bodies(state, slope);
-    for (Index own = 0; own < static_cast<Index>(mechanisms_->all.size()); ++own) {
+    for (Index own = 0; own < static_cast<Index>(mechanisms_.all.size()); ++own) {
         accelerate(own, state, time, v, slope);
     }
 }
 
 // Efforts of motors, dampers and joint springs, and the power of the first two.
 void AccurateStepper::demand(const State& state, const double* v, Slope& slope) {
-    StepSpace& s = *space_;
+    StepSpace& s = space_;
     const Tree& tree = world_.tree;
     if (std::any_of(world_.motors.begin(), world_.motors.end(),
                     [](const Motor& motor) { return motor.weightless; })) {
@@ -285,7 +277,7 @@ void AccurateStepper::demand(const State& state, const double* v, Slope& slope) 
 
 // Forces on bodies besides those of their motion: of springs, and pushes.
 void AccurateStepper::push_bodies(const State& state, Slope& slope) {
-    StepSpace& s = *space_;
+    StepSpace& s = space_;
     for (Index i = 0; i < world_.tree.body_count(); ++i) {
         const double* push = state.commands.push.data() + 6 * i;
         dynamics::BodyState<double>& body = s.bodies[i];
@@ -304,8 +296,8 @@ void AccurateStepper::push_bodies(const State& state, Slope& slope) {
 
 void AccurateStepper::accelerate(Index own, const State& state, double time, const double* v,
                                  Slope& slope) {
-    StepSpace& s = *space_;
-    const Mechanism& mechanism = (*mechanisms_)[own];
+    StepSpace& s = space_;
+    const Mechanism& mechanism = mechanisms_[own];
     factorise_bodies(world_.tree, mechanism.bodies, s.bodies, s.made);
     for (const Index i : mechanism.bodies) {
         s.made.force[z(i)] = s.bodies[i].force - dynamics::force_of_motion(s.bodies[i]);
@@ -331,8 +323,7 @@ void AccurateStepper::accelerate(Index own, const State& state, double time, con
         }
     }
     if (!equations.empty()) {
-        system_.build(world_.tree, *mechanisms_, own, equations, s.bodies, s.made,
-                      kRepeatedExactly);
+        system_.build(world_.tree, mechanisms_, own, equations, s.bodies, s.made, kRepeatedExactly);
         // How fast target speeds change, by a central difference.
         constexpr double kSpan = 1e-5;
         std::vector<double> ahead(s.target.size()), behind(ahead), places(ahead);
@@ -373,7 +364,7 @@ void AccurateStepper::note(State& state, const double* v) {
         if (motor.mode == Mode::motion) {
             continue;
         }
-        const Demand& demand = space_->demands[k];
+        const Demand& demand = space_.demands[k];
         const double wanted = std::fabs(demand.base - demand.fall * v[motor.freedom]);
         if (wanted >= motor.effort) {
             double* const noted = watch.saturated.data() + 3 * k;

@@ -7,15 +7,14 @@
 // 1996, section VII.2: projection).
 #pragma once
 
-#include <memory>
-
 #include "simulation/sensing.h"
 
 namespace mooring::simulation {
 
 class AccurateStepper {
   public:
-    explicit AccurateStepper(const World& world) : world_(world) {}
+    // Mechanisms, and the space to step them in, outlive it.
+    AccurateStepper(const World& world, const Mechanisms& mechanisms, StepSpace& space);
 
     // Take one step; false if it exploded, and nothing has changed then.
     bool step(State& state, Records& records);
@@ -26,7 +25,6 @@ class AccurateStepper {
         Work power;
     };
 
-    void renew(const State& state);
     void place(const double* q, const double* v);
     double project(State& state);
     void evaluate(State& state, double time, const double* q, const double* v, Slope& slope);
@@ -37,9 +35,8 @@ class AccurateStepper {
     void note(State& state, const double* v);
 
     const World& world_;
-    std::size_t bonds_ = 0;
-    std::unique_ptr<Mechanisms> mechanisms_;
-    std::unique_ptr<StepSpace> space_;
+    const Mechanisms& mechanisms_;
+    StepSpace& space_;
     EquationSystem system_;
     std::vector<double> efforts_, x_, sums_, step_, at_q_, at_v_;
     Slope slopes_[4];

@@ -55,11 +55,9 @@ State first_state(const World& world, std::vector<double> q, std::vector<double>
 Simulation::Simulation(World world, bool accurate, std::vector<double> q, std::vector<double> v)
     : world_(std::move(world)), start_(q), collector_(world_.scenery) {
     state_ = first_state(world_, std::move(q), std::move(v), collector_);
+    is_accurate_ = accurate;
     renew_mechanisms();
     moving_.resize(world_.tree.bodies.size());
-    if (accurate) {
-        accurate_ = std::make_unique<AccurateStepper>(world_);
-    }
     feeds_forward_ = std::any_of(world_.motors.begin(), world_.motors.end(),
                                  [](const Motor& motor) { return motor.weightless; });
 }
@@ -97,6 +95,9 @@ void Simulation::renew_mechanisms() {
     mechanisms_ = std::make_unique<Mechanisms>(world_, state_.bonds);
     leave_repeating(world_, state_.bonds, start_, *mechanisms_);
     space_ = std::make_unique<StepSpace>(world_, *mechanisms_);
+    if (is_accurate_) {
+        accurate_ = std::make_unique<AccurateStepper>(world_, *mechanisms_, *space_);
+    }
 }
 
 std::pair<Index, Index> Simulation::repeating() const {

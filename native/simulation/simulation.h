@@ -52,6 +52,7 @@ class Simulation {
     std::unique_ptr<Mechanisms> mechanisms_;
     std::unique_ptr<StepSpace> space_;
     contact::Collector collector_;
+    bool is_accurate_ = false;
     std::unique_ptr<AccurateStepper> accurate_;
     bool fresh_ = true;  // nothing has been placed yet
     bool feeds_forward_ = false;

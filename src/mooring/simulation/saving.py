@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from hashlib import sha256
 from os import PathLike
 from pathlib import Path
 from typing import Any
@@ -62,9 +63,9 @@ class SavedState:
             "noise": list(self.noise),
             "recent": [r and [r[0].tolist(), r[1].tolist()] for r in self.recent],
         }
+        whole = json.dumps(said).encode() + b"\n" + self.core.packed()
         with write_whole(Path(file)) as stream:
-            stream.write(json.dumps(said).encode() + b"\n")
-            stream.write(self.core.packed())
+            stream.write(sha256(whole).hexdigest().encode() + b"\n" + whole)
 
     @staticmethod
     def read(file: str | PathLike[str]) -> SavedState:
@@ -74,7 +75,10 @@ class SavedState:
             InputError: there is no such file, or it holds no state that this version can read.
         """
         try:
-            head, _, core = Path(file).read_bytes().partition(b"\n")
+            digest, _, whole = Path(file).read_bytes().partition(b"\n")
+            if digest != sha256(whole).hexdigest().encode():
+                raise ValueError("it is damaged, or something else")
+            head, _, core = whole.partition(b"\n")
             said = json.loads(head)
             if said["format"] != _FORMAT:
                 raise ValueError("it is of another version")

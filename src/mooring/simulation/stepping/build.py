@@ -78,10 +78,14 @@ def refuse_falling(robot: Robot, tree: Tree, ground: Ground | None) -> None:
     Raises:
         ModelError: something floats, and there is something it could stand on.
     """
-    floating = [tree.links[k] for k in np.flatnonzero(tree.arrays.kind == FLOATING)]
-    solid = sum(bool(link.collisions) for link in robot.links.values()) > len(floating) > 0
-    if floating and (ground is not None or solid):
+    arrays, floating = tree.arrays, np.flatnonzero(tree.arrays.kind == FLOATING)
+    held_by = np.zeros(len(tree.links), dtype=np.int64)
+    for body in range(1, len(tree.links)):
+        held_by[body] = body if arrays.kind[body] == FLOATING else held_by[arrays.parent[body]]
+    solid = {int(held_by[tree.link(n)]) for n, link in robot.links.items() if link.collisions}
+    if len(floating) and (ground is not None or len(solid) > 1):
+        names = ", ".join(tree.links[k] for k in floating[:3])
         raise ModelError(
-            f"the accurate stepper has no contact, and {', '.join(floating[:3])} would fall "
+            f"the accurate stepper has no contact, and {names} would fall "
             "through everything; use stepper='robust', or say contact=False"
         )
