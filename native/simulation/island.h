@@ -2,12 +2,11 @@
 //
 // Semi-implicit Euler. Damping is taken at the end of the step, and springs and motors' gains so
 // late in it that stiff ones cannot explode (all that is late is added to the diagonal of the mass
-// matrix), and at its beginning where the step resolves their resonance: then nothing damps it that
-// is not there. A motor that would
-// exceed its effort pushes with just that, and the step is taken again. Couplings, closures, bonds,
-// springs between bodies and prescribed motions are equations, solved directly; joint friction,
-// stops and contacts have bounds, and are solved for impulses (Moreau 1988; Stewart and Trinkle
-// 1996).
+// matrix), and at its beginning where the step resolves the mechanism's resonances: then nothing
+// damps them that is not there. A motor that would exceed its effort pushes with just that, and the
+// step is taken again. Couplings, closures, bonds, springs between bodies and prescribed motions
+// are equations, solved directly; joint friction, stops and contacts have bounds, and are solved
+// for impulses (Moreau 1988; Stewart and Trinkle 1996).
 //
 // What has drifted apart or into each other is put right by a motion of its own that leaves no
 // velocity behind (Cline and Pai 2003), so it adds no kinetic energy.

@@ -1,0 +1,125 @@
+// What an island's step tells of itself: work, limits, stops and contacts.
+#include <algorithm>
+#include <cmath>
+
+#include "simulation/island.h"
+
+namespace mooring::simulation {
+
+namespace {
+
+std::size_t z(Index k) { return static_cast<std::size_t>(k); }
+
+}  // namespace
+
+// What happened.
+void IslandSolver::note(Outcome& outcome) {
+    StepSpace& s = *space_;
+    Watch& watch = state_->watch;
+    const double time = static_cast<double>(state_->steps) * h_;
+    const std::vector<double>& before = state_->v;
+    for (const Index own : island_->mechanisms) {
+        const Mechanism& mechanism = (*mechanisms_)[own];
+        twists_of(world_->tree, mechanism.bodies, s.bodies, s.v.data(), s.end.data());
+        for (const Index c : mechanism.freedoms) {
+            const double middle = 0.5 * (s.v[z(c)] + before[z(c)]);
+            state_->a[z(c)] = (s.v[z(c)] - before[z(c)]) / h_;
+            outcome.work.damping += h_ * world_->tree.freedom(c).damping * middle * s.v[z(c)];
+            state_->friction[z(c)] = state_->stops[2 * z(c)] = state_->stops[2 * z(c) + 1] = 0.0;
+        }
+        for (const Index i : mechanism.bodies) {
+            const double* push = state_->commands.push.data() + 6 * i;
+            if (std::any_of(push, push + 6, [](double value) { return value != 0.0; })) {
+                const Wrench<double> pushed =
+                    dynamics::moved({vec(push), vec(push + 3)}, {}, s.bodies[i].about);
+                outcome.work.commands += 0.5 * h_ * dot(s.end[z(i)] + s.start[z(i)], pushed);
+            }
+        }
+        for (const Index k : mechanism.motors) {
+            const Motor& motor = world_->motors[z(k)];
+            if (motor.mode == Mode::motion) {
+                continue;
+            }
+            const std::size_t c = z(motor.freedom);
+            const double wanted = s.demands[z(k)].base - s.demands[z(k)].fall * s.v[c];
+            const Governor governor(motor, s.demands[z(k)], kGovernorBand);
+            const double effort =
+                watch.tripped[z(k)] < kNever ? 0.0 : governor.limited(wanted, s.v[c]);
+            state_->effort[z(k)] = effort;
+            outcome.work.motors += 0.5 * h_ * effort * (s.v[c] + before[c]);
+            if (std::abs(state_->saturated[z(k)]) == 1) {
+                double* const noted = watch.saturated.data() + 3 * k;
+                noted[0] = std::min(noted[0], time);
+                noted[1] += h_;
+                noted[2] = std::max(noted[2], std::fabs(wanted));
+                if (motor.trips) {
+                    watch.tripped[z(k)] = std::min(watch.tripped[z(k)], time);
+                }
+            } else if (state_->saturated[z(k)] == 0 && motor.mode == Mode::position &&
+                       motor.i > 0.0) {
+                // The integral part grows, but not while the motor gives all it can.
+                const Target target = target_of(state_->commands, z(k), motor, s.target.data(),
+                                                s.target_speed.data());
+                state_->integral[z(k)] += h_ * (target.position - s.positions[c] - h_ * s.v[c]);
+            }
+        }
+        for (const Equation& row : s.equations[z(own)]) {
+            if (row.kind == Ties::spring) {
+                const double speed = speed_along(row.force, s.end.data(), s.v.data());
+                outcome.work.damping +=
+                    h_ * world_->tree.springs[z(row.item)].damping * speed * speed;
+            } else if (row.kind == Ties::motion) {
+                const std::size_t c = z(row.force.freedom[0]);
+                state_->effort[z(row.item)] = row.impulse / h_;
+                outcome.work.motors += 0.5 * row.impulse * (s.v[c] + before[c]);
+            }
+        }
+    }
+    for (std::size_t r = 0; r < bounded_.size(); ++r) {
+        const auto [c, side, left] = bounded_[r];
+        const double x = rows_[r].x, both = s.v[z(c)] + before[z(c)];
+        if (side == 0) {
+            state_->friction[z(c)] = x;
+            outcome.work.friction -= 0.5 * x * both;
+        } else {
+            state_->stops[2 * z(c) + (side < 0 ? 0 : 1)] = x;
+            if (x > 0.0) {
+                double* const noted = watch.stop.data() + 3 * c;
+                noted[side < 0 ? 0 : 1] = std::min(noted[side < 0 ? 0 : 1], time);
+                noted[2] += h_;
+                outcome.work.contacts -= 0.5 * (side < 0 ? x : -x) * both;
+            }
+        }
+    }
+    note_contacts(outcome);
+}
+
+void IslandSolver::note_contacts(Outcome& outcome) {
+    StepSpace& s = *space_;
+    for (std::size_t k = 0; k < contacts_.size(); ++k) {
+        const std::size_t n = z(island_->contacts[k]), first = contacts_[k].first;
+        contact::Contact& c = state_->contact.contacts[n];
+        const Across plane = across(c.normal);
+        const Row* const row = rows_.data() + first;
+        c.impulse = row[0].x * c.normal + row[1].x * plane.u + row[2].x * plane.v;
+        c.moment = {};
+        double speeds[3] = {0.0, 0.0, 0.0};
+        for (int j = 0; j < contacts_[k].count; ++j) {
+            const RowForce& force = forces_[first + static_cast<std::size_t>(j)];
+            const double speed = speed_along(force, s.end.data(), s.v.data());
+            if (j < 3) {
+                speeds[j] = speed;
+            } else {
+                c.moment += row[j].x * force.wrench[1].moment;
+            }
+            if (row[j].x != 0.0) {
+                outcome.work.contacts -=
+                    0.5 * row[j].x * (speed + speed_along(force, s.start.data(), state_->v.data()));
+            }
+        }
+        s.pressed[n] = row[0].x;
+        s.slid[n] = std::sqrt(speeds[1] * speeds[1] + speeds[2] * speeds[2]);
+    }
+}
+
+}  // namespace mooring::simulation
