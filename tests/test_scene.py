@@ -177,15 +177,16 @@ class Motions(unittest.TestCase):
         robot = pendulum(1.0, 2.0)
         robot.add_motor("drive", joint="swing", mode="motion")
         steps = [{"joints": {"swing": 1.0}, "over": 0.5, "hold": 0.1}]
-        for stepper, close in (("robust", 0.3), ("accurate", 3e-3)):
+        # The robust stepper's efforts are means over the step that begins.
+        for stepper, later in (("robust", 5e-4), ("accurate", 0.0)):
             table = simulate(robot, motion=steps, stepper=stepper).table
-            s = np.clip(table.index.to_numpy() / 0.5, 0, 1)
+            s = np.clip((table.index.to_numpy() + later) / 0.5, 0, 1)
+            q = 10 * s**3 - 15 * s**4 + 6 * s**5
             a = (60 * s - 180 * s**2 + 120 * s**3) / 0.25
-            needed = mooring.dynamics.inverse_dynamics(
-                robot.tree(), table[["swing.position"]], table[["swing.velocity"]], a[:, None]
-            )[:, 0]
-            np.testing.assert_allclose(table["swing.effort"], needed, atol=close)
-            np.testing.assert_allclose(table["swing.position"], table["swing.target"], atol=1e-6)
+            needed = 2.0 * a + 2.0 * 9.80665 * np.sin(q)
+            np.testing.assert_allclose(table["swing.effort"], needed, atol=0.07)
+            self.assertLess(float(np.median(np.abs(table["swing.effort"] - needed))), 2e-3)
+            np.testing.assert_allclose(table["swing.position"], table["swing.target"], atol=1e-5)
 
     def test_integral_feed_forward_and_held_links(self) -> None:
         for gains, miss in (({}, 0.1), ({"i": 400}, 2e-3), ({"feed_forward": "gravity"}, 1e-4)):

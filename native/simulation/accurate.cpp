@@ -74,6 +74,8 @@ bool AccurateStepper::step(State& state, Records& records) {
     constexpr double kWeights[4] = {1.0 / 6.0, 1.0 / 3.0, 1.0 / 3.0, 1.0 / 6.0};
     const double h = world_.settings.step, time = static_cast<double>(state.steps) * h;
     const double gap = project(state);
+    space_.q = state.q;
+    space_.v_before = state.v;
     if (gap > state.watch.gap[0]) {
         state.watch.gap[0] = gap;
         state.watch.gap[1] = time;
@@ -267,7 +269,7 @@ void AccurateStepper::demand(const State& state, const double* v, Slope& slope) 
         const Target target =
             target_of(state.commands, k, motor, s.target.data(), s.target_speed.data());
         const double told = state.commands.effort[k] + (motor.weightless ? s.weight[c] : 0.0);
-        s.demands[k] = demand_of(motor, target, told, s.positions[c], 0.0, state.integral[k]);
+        s.demands[k] = demand_of(motor, target, told, s.positions[c], state.integral[k], {});
         const Governor governor(motor, s.demands[k], kSmoothGovernorBand);
         efforts_[k] = governor.limited(s.demands[k].base - s.demands[k].fall * v[c], v[c]);
         s.tau[c] += efforts_[k];

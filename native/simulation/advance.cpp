@@ -1,8 +1,9 @@
-// Positions from velocities, and what floats told in its axes as they have become.
+// Positions from velocities, half a step at a time.
 //
-// Velocities of what floats are told in its own axes, which turn with it. Left to an explicit step,
-// the terms that stand for this turning feed energy into everything that spins. So a step treats
-// these axes as standing still, and afterwards the velocities are told anew.
+// A step goes half its way at the velocities it begins with, finds new ones where it has come to,
+// and goes the other half with those (the midpoint rule of Moreau 1999, which where the motion is
+// smooth is Verlet's, of second order). In between, the axes in which what floats tells its
+// velocities stand still.
 #include "simulation/island.h"
 
 namespace mooring::simulation {
@@ -71,69 +72,131 @@ void set(double* out, Vec3 v) {
     out[2] = v.z;
 }
 
+Vec3 turned_back(const double* quaternion, Vec3 v) {
+    const double against[4] = {-quaternion[0], -quaternion[1], -quaternion[2], quaternion[3]};
+    return tree::turned(against, v);
+}
+
 // A rigid body that floats: its momentum in the world stays exactly what impulses have made it.
-void advance_loose(const World& world, const Body& body, Index i, State& state, StepSpace& space) {
-    const double h = world.settings.step;
-    const dynamics::BodyState<double>& now = space.bodies[i];
-    // The inertia of all that is fixed to it, about its origin.
-    const ArticulatedInertia<double>& all = space.made.inertia[static_cast<std::size_t>(i)];
-    const double mass = all.c.xx;
-    const Vec3 moment{all.b.y.z, all.b.z.x, all.b.x.y}, centre = moment / mass;
-    const double cc = dot(centre, centre);
-    Sym3<double> own = all.a;
-    own.xx -= mass * (cc - centre.x * centre.x);
-    own.yy -= mass * (cc - centre.y * centre.y);
-    own.zz -= mass * (cc - centre.z * centre.z);
-    own.xy += mass * centre.x * centre.y;
-    own.xz += mass * centre.x * centre.z;
-    own.yz += mass * centre.y * centre.z;
-    const Mat3& r = now.pose.turn;
-    double* const v = state.v.data() + body.freedom;
-    double* const q = state.q.data() + body.coordinate;
-    const double* const moving = space.moving.data() + body.freedom;
-    const Vec3 turning = r * vec(v), going = r * vec(v + 3);
-    const Vec3 centre_speed = going + cross(turning, centre);
-    const FreeTurn turn = turn_freely(own, turning, h);
-    turn_by_cayley(q + 3, h * back(r, turn.middle));
-    // Drift is taken back besides.
-    const Vec3 drift_turning = back(r, r * vec(moving) - turning);
-    const Vec3 drift_going = r * vec(moving + 3) - going;
-    const Vec3 drift_centre = drift_going + cross(r * drift_turning, centre);
-    if (dot(drift_turning, drift_turning) > 0.0) {
-        turn_by_cayley(q + 3, h * drift_turning);
+// `drift` is a way besides, turning and going, that leaves no velocity.
+void go_loose(const Rigid& body, double* q, double* v, const double* drift, double time) {
+    const Vec3 w = vec(v), c = body.centre;
+    const Vec3 speed = tree::turned(q + 3, vec(v + 3) + cross(w, c));
+    const Vec3 turning = vec(drift);
+    const Vec3 place = vec(q) + tree::turned(q + 3, c + vec(drift + 3) + cross(turning, c));
+    const FreeTurn turn = turn_freely(body.tensor, w, time);
+    turn_by_cayley(q + 3, time * turn.middle);
+    if (dot(turning, turning) > 0.0) {
+        turn_by_cayley(q + 3, turning);
     }
-    const Pose carrier = body.parent < 0 ? body.joint : space.bodies[body.parent].pose * body.joint;
-    const Vec3 own_centre = back(r, centre), end = back(r, turn.end);
-    const Vec3 centre_place =
-        now.pose.place + centre + h * (centre_speed + drift_centre) - carrier.place;
-    set(q, back(carrier.turn, centre_place) - tree::turned(q + 3, own_centre));
-    const double against[4] = {-q[3], -q[4], -q[5], q[6]};
-    set(v, end);
-    set(v + 3, tree::turned(against, back(carrier.turn, centre_speed)) - cross(end, own_centre));
+    set(q, place + time * speed - tree::turned(q + 3, c));
+    set(v, turn.end);
+    set(v + 3, turned_back(q + 3, speed) - cross(turn.end, c));
+}
+
+// What else floats goes straight on, turning about a fixed axis: `way` is how far, in its axes.
+void go_floating(double* q, double* v, const double* way) {
+    tree::move_floating(q, way, 1.0);
+    double turn[4] = {0.0, 0.0, 0.0, 1.0};
+    tree::turn_by(turn, vec(way));
+    set(v, turned_back(turn, vec(v)));
+    set(v + 3, turned_back(turn, vec(v + 3)));
+}
+
+void go(const World& world, const Mechanism& own, State& state, const double* drift, double time) {
+    constexpr double kNone[6] = {};
+    for (const Index i : own.bodies) {
+        const Body& body = world.tree.body(i);
+        double* const q = state.q.data() + body.coordinate;
+        double* const v = state.v.data() + body.freedom;
+        const double* const more = drift == nullptr ? kNone : drift + body.freedom;
+        if (body.kind == Kind::floating && own.loose) {
+            go_loose(own.rigid, q, v, more, time);
+        } else if (body.kind == Kind::floating) {
+            double way[6];
+            for (int k = 0; k < 6; ++k) {
+                way[k] = time * v[k] + more[k];
+            }
+            go_floating(q, v, way);
+        } else if (body.moves()) {
+            *q += time * *v + *more;
+        }
+    }
+}
+
+// The momentum of bodies that hang on one that floats, about its origin in the world.
+struct Momentum {
+    Vec3 about;
+    Wrench<double> sum;
+    ArticulatedInertia<double> inertia;
+};
+Momentum momentum_of(const World& world, const std::vector<Index>& bodies, const double* q,
+                     const double* v, Bodies<double>& space) {
+    Momentum made{};
+    for (const Index i : bodies) {
+        dynamics::place_body(world.tree, i, q, space);
+        dynamics::move_body(world.tree, i, v, static_cast<const double*>(nullptr), {}, space);
+        dynamics::weigh_body(world.tree.body(i), space[i]);
+        made.sum = made.sum + space[i].inertia * space[i].velocity;
+        made.inertia = made.inertia + articulated(space[i].inertia);
+    }
+    made.about = space[bodies[0]].about;
+    return made;
 }
 
 }  // namespace
 
-void advance(const World& world, const Mechanism& own, State& state, StepSpace& space) {
+void begin_step(const World& world, const Mechanism& own, State& state) {
+    go(world, own, state, nullptr, 0.5 * world.settings.step);
+}
+
+void add_free_turning(const Rigid& body, const double* v, double* a) {
+    const Vec3 w = vec(v), c = body.centre, speed = vec(v + 3) + cross(w, c);
+    const Vec3 rate = -1.0 * solve3(matrix(body.tensor), cross(w, body.tensor * w));
+    set(a, vec(a) + rate);
+    set(a + 3, vec(a + 3) - cross(rate, c) - cross(w, speed));
+}
+
+void end_step(const World& world, const Mechanism& own, bool flies, State& state,
+              StepSpace& space) {
     const double h = world.settings.step;
-    for (const Index c : own.freedoms) {
-        state.v[static_cast<std::size_t>(c)] = space.v[static_cast<std::size_t>(c)];
-    }
-    for (const Index i : own.bodies) {
-        const Body& body = world.tree.body(i);
-        const double* const moving = space.moving.data() + body.freedom;
-        double* const q = state.q.data() + body.coordinate;
-        if (body.kind == Kind::floating && own.loose) {
-            advance_loose(world, body, i, state, space);
-        } else if (body.kind == Kind::floating) {
-            tree::move_floating(q, moving, h);
-            double against[4] = {0.0, 0.0, 0.0, 1.0};
-            tree::turn_by(against, -h * vec(moving));
-            double* const going = state.v.data() + body.freedom + 3;
-            set(going, tree::turned(against, vec(going)));
-        } else if (body.moves()) {
-            *q += h * *moving;
+    // What acted from outside is what made the momentum change, as it was in the middle.
+    std::vector<Momentum> target;
+    if (flies) {
+        for (const std::vector<Index>& bodies : own.floats) {
+            Momentum made =
+                momentum_of(world, bodies, space.q.data(), space.v_before.data(), space.before);
+            const Vec3 middle = space.bodies[bodies[0]].about;
+            made.sum = dynamics::moved(made.sum, made.about, middle);
+            for (const Index i : bodies) {
+                dynamics::move_body(world.tree, i, space.middle.data(), state.a.data(), {},
+                                    space.bodies);
+                made.sum = made.sum + h * dynamics::force_of_motion(space.bodies[i]);
+            }
+            made.about = middle;
+            target.push_back(made);
         }
+    }
+    for (const Index c : own.freedoms) {
+        const auto k = static_cast<std::size_t>(c);
+        state.v[k] = space.v[k];
+        space.moving[k] = h * (space.moving[k] - space.v[k]);
+    }
+    go(world, own, state, space.moving.data(), 0.5 * h);
+    for (std::size_t k = 0; k < target.size(); ++k) {
+        const std::vector<Index>& bodies = own.floats[k];
+        const Body& root = world.tree.body(bodies[0]);
+        const Momentum now =
+            momentum_of(world, bodies, state.q.data(), state.v.data(), space.before);
+        const Wrench<double> wanted = dynamics::moved(target[k].sum, target[k].about, now.about);
+        const Wrench<double> left = wanted - now.sum;
+        const Twist<double> change =
+            dynamics::solve_upper6(dynamics::cholesky6(now.inertia),
+                                   dynamics::solve_lower6(dynamics::cholesky6(now.inertia), left));
+        const Mat3& turn = space.before[bodies[0]].pose.turn;
+        double* const v = state.v.data() + root.freedom;
+        set(v, vec(v) + back(turn, change.angular));
+        set(v + 3, vec(v + 3) + back(turn, change.linear));
     }
 }
 

@@ -10,7 +10,12 @@ namespace {
 constexpr int kMostRounds = 12;
 constexpr double kResolved = 0.25;  // square of the angle by which a resonance turns in a step, up
                                     // to which the step resolves it
+constexpr double kTrace = 1e-6;     // [steps]
 constexpr double kStiff = 1.0;      // the same, from which springs are taken at its end
+constexpr double kRinging = 0.3;    // damping ratio above which a spring is not said to ring
+constexpr int kMiddleRounds = 3;    // of middle velocities, each of which divides their error by
+                                    // what turns in a step
+constexpr double kMiddleFound = 1e-5;  // [m/s or rad/s]
 constexpr double kPoor = 1e-3;      // impulses that still change velocities by this much were not
                                     // found [m/s or rad/s]
 constexpr double kExploded = 1e8;   // nothing that a robot does is faster [m/s or rad/s]
@@ -26,16 +31,18 @@ std::size_t z(Index k) { return static_cast<std::size_t>(k); }
 }  // namespace
 
 StepSpace::StepSpace(const World& world, const Mechanisms& mechanisms)
-    : bodies(world.tree), made(world.tree) {
+    : bodies(world.tree), made(world.tree), before(world.tree) {
     const std::size_t m = world.tree.freedoms.size(), n = world.tree.bodies.size();
-    for (auto* row : {&positions, &target, &target_speed, &weight, &late, &tau, &more, &half, &rate,
-                      &free, &v, &moving, &sums}) {
+    for (auto* row : {&positions, &target, &target_speed, &weight, &middle, &late, &easing, &ahead,
+                      &tau, &more, &half, &rate, &free, &v, &moving, &sums}) {
         row->assign(m, 0.0);
     }
     for (auto* row : {&start, &without, &end}) {
         row->assign(n, {});
     }
     demands.resize(world.motors.size());
+    spring_late.assign(world.tree.springs.size(), 0.0);
+    spring_easing.assign(world.tree.springs.size(), 0.0);
     equations.resize(mechanisms.all.size());
     std::size_t next = 0;
     for (const Mechanism& own : mechanisms.all) {
@@ -65,8 +72,13 @@ Outcome IslandSolver::step(const World& world, const Mechanisms& mechanisms, con
         bounded_.clear();
         contacts_.clear();
         for (std::size_t k = 0; k < island.mechanisms.size(); ++k) {
-            smooth(island.mechanisms[k]);
-            build_equations(island.mechanisms[k], k);
+            const Index own = island.mechanisms[k];
+            load(own);
+            move_freely(own);
+            build_equations(own, k);
+            if (round == 0 && !mechanisms[own].loose) {
+                find_middle(own, k);
+            }
         }
         for (const Index own : island.mechanisms) {
             build_bounded(own);
@@ -105,10 +117,13 @@ void IslandSolver::prepare(Index own) {
     add_holding(*world_, mechanism, state_->bonds, s.bodies, s.positions.data(), equations);
     for (const Index k : mechanism.springs) {
         const tree::Spring& spring = world_->tree.springs[z(k)];
-        const double gain = spring.damping + h_ * spring.stiffness;
+        const double stiff = h_ * spring.stiffness, eased = s.spring_easing[z(k)] * spring.damping;
+        // A trace later than at once, where there is nothing else to divide by.
+        const double gain = eased + std::max(s.spring_late[z(k)], kTrace) * stiff;
         if (gain > 0.0) {
             Equation row = spring_row(spring, k, s.bodies);
-            row.wanted = -spring.stiffness * row.gap / gain;
+            const double speed = speed_along(row.force, s.start.data(), state_->v.data());
+            row.wanted = (-spring.stiffness * row.gap - (spring.damping - eased) * speed) / gain;
             row.soft = 1.0 / (h_ * gain);
             equations.push_back(row);
         }
@@ -119,74 +134,104 @@ void IslandSolver::prepare(Index own) {
             target_of(state_->commands, z(k), motor, s.target.data(), s.target_speed.data());
         if (motor.mode == Mode::motion) {
             Equation row{Ties::motion, k, effort_at(motor.freedom, 1.0)};
-            row.wanted = (target.position - s.positions[z(motor.freedom)]) / h_;
+            const double ahead = state_->commands.held[z(k)]
+                                     ? target.position + h_ * target.velocity
+                                     : s.ahead[z(motor.freedom)];
+            row.wanted = (ahead - s.positions[z(motor.freedom)]) / h_;
             equations.push_back(row);
         } else {
             const double told = state_->commands.effort[z(k)] +
                                 (motor.weightless ? s.weight[z(motor.freedom)] : 0.0);
             s.demands[z(k)] = demand_of(motor, target, told, s.positions[z(motor.freedom)],
-                                        s.late[z(motor.freedom)] * h_, state_->integral[z(k)]);
+                                        state_->integral[z(k)],
+                                        {s.late[z(motor.freedom)] * h_, s.easing[z(motor.freedom)],
+                                         state_->v[z(motor.freedom)]});
         }
     }
 }
 
-// When in the step springs and gains are taken. With w the angle by which a resonance turns in a
-// step, taken at the beginning it neither grows nor decays up to w = 2, and taken at the end it
-// decays with a damping ratio of w / 2 that is not there. A mechanism's resonances are not found,
-// but bounded: no square of w is more than the sum over its springs of each with nothing else
-// holding, the trace of M^-1 K. With each of n springs taken as early as n times its own share
+// How a mechanism answers along a force to a unit of it.
+double IslandSolver::answer_to(Index own, const RowForce& force) {
+    const Index size = (*mechanisms_)[own].size();
+    scratch_.resize(z(size));
+    half_response(world_->tree, *mechanisms_, own, force, space_->bodies, space_->made,
+                  scratch_.data());
+    return dot(scratch_.data(), scratch_.data(), size);
+}
+
+// How much later springs and gains are taken than where things stand. With w the angle by which a
+// resonance turns in a step, taken at once it neither grows nor decays up to w = 2, and a step
+// later it decays with a damping ratio of w / 2 that is not there. A mechanism's resonances are not
+// found, but bounded: no square of w is more than the sum over its springs of each with nothing
+// else holding, the trace of M^-1 K. With each of n springs taken as early as n times its own share
 // allows, what is taken early cannot explode, whatever hangs on whatever.
+//
+// Dampers are taken in the middle up to where one would stop in two steps what it damps, then
+// later, so that nothing is thrown back.
 void IslandSolver::find_lateness(Index own) {
     const Mechanism& mechanism = (*mechanisms_)[own];
     StepSpace& s = *space_;
+    Watch& watch = state_->watch;
+    const Tree& tree = world_->tree;
     for (const Index c : mechanism.freedoms) {
-        s.late[z(c)] = world_->tree.freedom(c).stiffness;
+        s.late[z(c)] = tree.freedom(c).stiffness;
+        s.easing[z(c)] = tree.freedom(c).damping;
     }
     for (const Index k : mechanism.motors) {
         const Motor& motor = world_->motors[z(k)];
-        if (motor.mode == Mode::position) {
-            s.late[z(motor.freedom)] += motor.p;
+        if (motor.mode == Mode::position || motor.mode == Mode::velocity) {
+            s.late[z(motor.freedom)] += motor.mode == Mode::position ? motor.p : 0.0;
+            s.easing[z(motor.freedom)] += motor.d;
         }
     }
-    const auto springs = std::count_if(mechanism.freedoms.begin(), mechanism.freedoms.end(),
-                                       [&](Index c) { return s.late[z(c)] > 0.0; });
-    if (springs == 0) {
-        return;
-    }
-    factorise_bodies(world_->tree, mechanism.bodies, s.bodies, s.made);
-    scratch_.resize(z(mechanism.size()));
+    const auto stiff = std::count_if(mechanism.freedoms.begin(), mechanism.freedoms.end(),
+                                     [&](Index c) { return s.late[z(c)] > 0.0; });
+    const double springs =
+        static_cast<double>(stiff) + static_cast<double>(mechanism.springs.size());
+    bool ready = false;
+    const auto find = [&](const RowForce& force, double& late, double& easing, double& noted) {
+        if (!ready) {
+            factorise_bodies(tree, mechanism.bodies, s.bodies, s.made);
+            ready = true;
+        }
+        const double answer = answer_to(own, force);
+        const double squared = springs * late * h_ * h_ * answer;
+        // What is damped that well does not ring, and nobody minds a little more.
+        const bool rings = easing * easing * answer < 4.0 * kRinging * kRinging * late;
+        if (rings) {
+            noted = std::max(noted, squared);
+        }
+        late = std::min(1.0, std::max(0.0, (squared - kResolved) / (kStiff - kResolved)));
+        easing = 0.5 + 0.5 * std::min(1.0, std::max(0.0, h_ * easing * answer - 1.0));
+    };
     for (const Index c : mechanism.freedoms) {
-        if (s.late[z(c)] > 0.0) {
-            half_response(world_->tree, *mechanisms_, own, effort_at(c, 1.0), s.bodies, s.made,
-                          scratch_.data());
-            const double answer = dot(scratch_.data(), scratch_.data(), mechanism.size());
-            const double squared = static_cast<double>(springs) * s.late[z(c)] * h_ * h_ * answer;
-            s.late[z(c)] =
-                std::min(1.0, std::max(0.0, (squared - kResolved) / (kStiff - kResolved)));
+        if (s.late[z(c)] > 0.0 || s.easing[z(c)] > 0.0) {
+            find(effort_at(c, 1.0), s.late[z(c)], s.easing[z(c)], watch.resonance[z(c)]);
         }
+    }
+    for (const Index k : mechanism.springs) {
+        const tree::Spring& spring = tree.springs[z(k)];
+        s.spring_late[z(k)] = spring.stiffness;
+        s.spring_easing[z(k)] = spring.damping;
+        find(spring_row(spring, k, s.bodies).force, s.spring_late[z(k)], s.spring_easing[z(k)],
+             watch.resonance[tree.freedoms.size() + z(k)]);
     }
 }
 
-// Velocities without any row, and the factorisation that rows need.
-void IslandSolver::smooth(Index own) {
+// Forces and inertias that do not hang on velocities, and the factorisation that rows need.
+void IslandSolver::load(Index own) {
     const Mechanism& mechanism = (*mechanisms_)[own];
     const Tree& tree = world_->tree;
     StepSpace& s = *space_;
-    const Twist<double> against_gravity{{}, -world_->settings.gravity};
     for (const Index i : mechanism.bodies) {
-        const dynamics::BodyState<double>& body = s.bodies[i];
-        s.made.inertia[z(i)] = articulated(body.inertia);
-        const double* push = state_->commands.push.data() + 6 * i;
-        const Wrench<double> pushed = dynamics::moved({vec(push), vec(push + 3)}, {}, body.about);
-        // A loose body's turning is taken care of when it moves.
-        s.made.force[z(i)] = pushed - (mechanism.loose ? body.inertia * against_gravity
-                                                       : dynamics::force_of_motion(body));
+        s.made.inertia[z(i)] = articulated(s.bodies[i].inertia);
     }
     for (const Index c : mechanism.freedoms) {
         const tree::Freedom& f = tree.freedom(c);
-        const double gain = f.damping + s.late[z(c)] * h_ * f.stiffness;
-        s.tau[z(c)] = -f.stiffness * (s.positions[z(c)] - f.rest) - gain * state_->v[z(c)];
-        s.more[z(c)] = f.rotor + h_ * gain;
+        const double later = s.late[z(c)] * h_ * f.stiffness;
+        s.tau[z(c)] =
+            -f.stiffness * (s.positions[z(c)] - f.rest) - (f.damping + later) * state_->v[z(c)];
+        s.more[z(c)] = f.rotor + h_ * (s.easing[z(c)] * f.damping + later);
     }
     for (const Index k : mechanism.motors) {
         const Motor& motor = world_->motors[z(k)];
@@ -209,6 +254,25 @@ void IslandSolver::smooth(Index own) {
         const Body& b = tree.body(*i);
         dynamics::factorise_body(tree, *i, s.bodies, b.freedoms() == 1 ? s.more[z(b.freedom)] : 0.0,
                                  kMassless, s.made);
+    }
+}
+
+// Velocities without any row, at the middle velocities known so far.
+void IslandSolver::move_freely(Index own) {
+    const Mechanism& mechanism = (*mechanisms_)[own];
+    const Tree& tree = world_->tree;
+    StepSpace& s = *space_;
+    const Twist<double> against_gravity{{}, -world_->settings.gravity};
+    for (const Index i : mechanism.bodies) {
+        const dynamics::BodyState<double>& body = s.bodies[i];
+        const double* push = state_->commands.push.data() + 6 * i;
+        const Wrench<double> pushed = dynamics::moved({vec(push), vec(push + 3)}, {}, body.about);
+        // A loose body's turning is taken care of when it moves.
+        s.made.force[z(i)] = pushed - (mechanism.loose ? body.inertia * against_gravity
+                                                       : dynamics::force_of_motion(body));
+    }
+    for (auto i = mechanism.bodies.rbegin(); i != mechanism.bodies.rend(); ++i) {
+        const Body& b = tree.body(*i);
         const Wrench<double> left = dynamics::half_of_body(
             b, *i, s.bodies, s.made, s.made.force[z(*i)], s.tau.data(), s.half.data());
         if (tree.tip(b.parent) >= 0) {
@@ -219,12 +283,12 @@ void IslandSolver::smooth(Index own) {
     for (const Index c : mechanism.freedoms) {
         s.free[z(c)] = state_->v[z(c)] + h_ * s.rate[z(c)];
     }
-    // Velocities of what floats are told in its own axes, which stand still during a step and are
-    // turned after it; so what their turning does is no acceleration.
+    // Velocities of what floats are told in its own axes, which stand still for now; so what their
+    // turning does is no acceleration.
     for (const Index i : mechanism.bodies) {
         const Body& b = tree.body(i);
         if (b.kind == Kind::floating && !mechanism.loose) {
-            const double* v = state_->v.data() + b.freedom;
+            const double* v = s.middle.data() + b.freedom;
             const Vec3 turning = h_ * cross(vec(v), vec(v + 3));
             s.free[z(b.freedom) + 3] += turning.x;
             s.free[z(b.freedom) + 4] += turning.y;
@@ -232,6 +296,52 @@ void IslandSolver::smooth(Index own) {
         }
     }
     twists_of(tree, mechanism.bodies, s.bodies, s.free.data(), s.without.data());
+}
+
+// The velocities about the middle of the step, with what closed loops do to them, and what they
+// make of the free motion: fixed points of each other.
+void IslandSolver::find_middle(Index own, std::size_t place) {
+    const Mechanism& mechanism = (*mechanisms_)[own];
+    StepSpace& s = *space_;
+    const std::vector<Equation>& equations = s.equations[z(own)];
+    for (int round = 0; round < kMiddleRounds; ++round) {
+        double largest = 0.0;
+        for (const Index c : mechanism.freedoms) {
+            s.v[z(c)] = s.free[z(c)];
+        }
+        if (!equations.empty()) {
+            eq_.clear();
+            for (const Equation& row : equations) {
+                eq_.push_back(speed_along(row.force, s.without.data(), s.free.data()) - row.wanted);
+            }
+            systems_[place].solve(eq_.data());
+            change_.assign(z(mechanism.size()), 0.0);
+            systems_[place].take(eq_.data(), change_.data());
+            for (std::size_t j = 0; j < mechanism.freedoms.size(); ++j) {
+                s.half[z(mechanism.freedoms[j])] = change_[j];
+            }
+            to_velocities(own, s.rate.data());
+            for (const Index c : mechanism.freedoms) {
+                s.v[z(c)] += s.rate[z(c)];
+            }
+        }
+        for (const Index c : mechanism.freedoms) {
+            s.v[z(c)] = 0.5 * (state_->v[z(c)] + s.v[z(c)]);
+            largest = std::max(largest, std::fabs(s.v[z(c)] - s.middle[z(c)]));
+        }
+        if (largest < kMiddleFound) {
+            return;
+        }
+        for (const Index c : mechanism.freedoms) {
+            s.middle[z(c)] = s.v[z(c)];
+        }
+        for (const Index i : mechanism.bodies) {
+            dynamics::move_body(world_->tree, i, s.middle.data(),
+                                static_cast<const double*>(nullptr), world_->settings.gravity,
+                                s.bodies);
+        }
+        move_freely(own);
+    }
 }
 
 // From half responses in `space.half` to velocities.

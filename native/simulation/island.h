@@ -1,9 +1,10 @@
 // One step of an island: mechanisms that touch each other, and are solved together.
 //
-// Semi-implicit Euler. Damping is taken at the end of the step, and springs and motors' gains so
-// late in it that stiff ones cannot explode (all that is late is added to the diagonal of the mass
-// matrix), and at its beginning where the step resolves the mechanism's resonances: then nothing
-// damps them that is not there. A motor that would exceed its effort pushes with just that, and the
+// Everything stands where it has come to by the middle of the step. Forces that hang on velocities
+// are taken in the middle as well, springs and motors' gains where things stand, so that what is
+// smooth is right to second order and nothing is damped that is not there. What is too stiff for
+// the step is taken so much later that it cannot explode (it is added to the diagonal of the mass
+// matrix), and that is noted. A motor that would exceed its effort pushes with just that, and the
 // step is taken again. Couplings, closures, bonds, springs between bodies and prescribed motions
 // are equations, solved directly; joint friction, stops and contacts have bounds, and are solved
 // for impulses (Moreau 1988; Stewart and Trinkle 1996).
@@ -27,12 +28,18 @@ struct StepSpace {
     Bodies<double> bodies;
     dynamics::Articulated<double> made;
     std::vector<double> positions, target, target_speed, weight;  // (m,)
-    std::vector<double> late;  // (m,) when in the step springs and gains are taken, 0 to 1
-    std::vector<double> tau, more, half, rate;  // (m,)
-    std::vector<double> free;                   // velocities (m,) without impulses of rows
-    std::vector<double> v;                      // at the end of the step
-    std::vector<double> moving;                 // at which positions move: with drift taken back
-    std::vector<double> sums;                   // (m,) of half responses, mechanism by mechanism
+    std::vector<double> q, v_before;  // where the step began, and how fast
+    std::vector<double> middle;       // (m,) velocities about the middle of the step
+    std::vector<double> late;    // (m,) how much later springs and gains are taken, 0 to 1 steps
+    std::vector<double> easing;  // (m,) when in the step dampers are taken, 0.5 to 1
+    std::vector<double> spring_late, spring_easing;  // (springs,) likewise
+    std::vector<double> ahead;                       // (m,) targets where things go next
+    Bodies<double> before;                           // as they were when the step began
+    std::vector<double> tau, more, half, rate;       // (m,)
+    std::vector<double> free;                        // velocities (m,) without impulses of rows
+    std::vector<double> v;                           // at the end of the step
+    std::vector<double> moving;  // at which positions move: with drift taken back
+    std::vector<double> sums;    // (m,) of half responses, mechanism by mechanism
     std::vector<Twist<double>> start, without, end;  // (bodies,) twists before, free, and after
     std::vector<Demand> demands;                     // (motors,)
     std::vector<std::vector<Equation>> equations;    // of each mechanism
@@ -60,7 +67,10 @@ class IslandSolver {
   private:
     void prepare(Index own);
     void find_lateness(Index own);
-    void smooth(Index own);
+    double answer_to(Index own, const RowForce& force);
+    void load(Index own);
+    void move_freely(Index own);
+    void find_middle(Index own, std::size_t place);
     void build_equations(Index own, std::size_t place);
     void build_bounded(Index own);
     void build_contacts();
@@ -96,8 +106,12 @@ class IslandSolver {
     std::vector<double> scratch_, eq_, change_;
 };
 
-// Move the positions of a mechanism to the end of a step, and tell what floats in its axes as they
-// have become.
-void advance(const World& world, const Mechanism& own, State& state, StepSpace& space);
+// Move a mechanism to the middle of a step, and tell what floats in its axes as they have become.
+void begin_step(const World& world, const Mechanism& own, State& state);
+// Move it on to the end, with the velocities found. What flies, touching nothing, keeps its
+// momentum to rounding.
+void end_step(const World& world, const Mechanism& own, bool flies, State& state, StepSpace& space);
+// What a loose body's turning adds to how its velocities change (6,).
+void add_free_turning(const Rigid& body, const double* v, double* a);
 
 }  // namespace mooring::simulation

@@ -2,6 +2,39 @@
 
 namespace mooring::simulation {
 
+namespace {
+
+// Of bodies that are fixed to the first, in its axes.
+Rigid rigid_of(const Tree& tree, const std::vector<Index>& bodies) {
+    std::vector<Pose> poses(tree.bodies.size(), Pose{kIdentity, {}});
+    Rigid whole;
+    Vec3 moment;
+    for (const Index i : bodies) {
+        const Body& b = tree.body(i);
+        if (i != bodies[0]) {
+            poses[static_cast<std::size_t>(i)] =
+                poses[static_cast<std::size_t>(b.parent)] * b.joint;
+        }
+        whole.mass += b.mass;
+        moment += b.mass * (poses[static_cast<std::size_t>(i)] * b.centre);
+    }
+    whole.centre = moment / std::max(whole.mass, kMassless);
+    for (const Index i : bodies) {
+        const Body& b = tree.body(i);
+        const Pose& pose = poses[static_cast<std::size_t>(i)];
+        const Vec3 arm = pose * b.centre - whole.centre;
+        const double square = dot(arm, arm);
+        whole.tensor =
+            whole.tensor + turned(pose.turn, b.tensor) +
+            Sym3<double>{b.mass * (square - arm.x * arm.x), -b.mass * arm.x * arm.y,
+                         -b.mass * arm.x * arm.z,           b.mass * (square - arm.y * arm.y),
+                         -b.mass * arm.y * arm.z,           b.mass * (square - arm.z * arm.z)};
+    }
+    return whole;
+}
+
+}  // namespace
+
 Mechanisms::Mechanisms(const World& world, const std::vector<Bond>& bonds)
     : of_body(world.tree.bodies.size(), -1), local(world.tree.freedoms.size()) {
     const Tree& tree = world.tree;
@@ -71,6 +104,24 @@ Mechanisms::Mechanisms(const World& world, const std::vector<Bond>& bonds)
         own.loose = own.size() == 6 && tree.freedom(own.freedoms[0]).position < 0 &&
                     tree.tip(tree.body(body_of(own.freedoms[0])).parent) < 0 &&
                     own.springs.empty() && own.closures.empty() && own.bonds.empty();
+        if (own.loose) {
+            own.rigid = rigid_of(tree, own.bodies);
+            continue;
+        }
+        std::vector<Index> place(tree.bodies.size(), -1);
+        for (const Index i : own.bodies) {
+            const Body& b = tree.body(i);
+            Index& here = place[static_cast<std::size_t>(i)];
+            if (tree.tip(b.parent) >= 0) {
+                here = place[static_cast<std::size_t>(b.parent)];
+            } else if (b.kind == Kind::floating) {
+                here = static_cast<Index>(own.floats.size());
+                own.floats.emplace_back();
+            }
+            if (here >= 0) {
+                own.floats[static_cast<std::size_t>(here)].push_back(i);
+            }
+        }
     }
 }
 

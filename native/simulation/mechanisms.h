@@ -7,6 +7,13 @@
 
 namespace mooring::simulation {
 
+// Bodies that are one, as seen in the axes of what floats.
+struct Rigid {
+    double mass = 0.0;
+    Vec3 centre;
+    Sym3<double> tensor{};  // about the centre
+};
+
 struct Mechanism {
     std::vector<Index> bodies;    // that a joint moves, parents first
     std::vector<Index> freedoms;  // ascending
@@ -15,6 +22,9 @@ struct Mechanism {
         left;            // of couplings, closures and bonds, row by row: whether it repeats others
     Index nearly = 0;    // equations that nearly repeat others, and hold all the same
     bool loose = false;  // one rigid body that floats: nothing but contacts and pushes acts on it
+    Rigid rigid;         // what it is, if it is loose
+    // Bodies that hang on one that floats in the world, which comes first.
+    std::vector<std::vector<Index>> floats;
 
     Index size() const { return static_cast<Index>(freedoms.size()); }
 };

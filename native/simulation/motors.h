@@ -22,20 +22,27 @@ inline Target target_of(const Commands& commands, std::size_t k, const Motor& mo
     return {position[motor.freedom], velocity[motor.freedom]};
 }
 
-// Args: told, added by commands and gravity feed-forward; q, the position; h, the step, 0 for the
-// effort right now; integral, of the position error.
-inline Demand demand_of(const Motor& motor, Target target, double told, double q, double h,
-                        double integral) {
-    const double d = motor.d;
-    if (motor.mode == Mode::velocity) {
-        const double rate = std::min(motor.speed, std::max(-motor.speed, target.velocity));
-        return {told + d * rate, d};
-    }
-    if (motor.mode != Mode::position) {
+// When gains are taken: the position's so much later [s], the speed's by a share of how it changes
+// from what it is.
+struct Lateness {
+    double later = 0.0, easing = 1.0, speed = 0.0;
+};
+
+// Args: told, added by commands and gravity feed-forward; q, the position; integral, of its error.
+inline Demand demand_of(const Motor& motor, Target target, double told, double q, double integral,
+                        const Lateness& when) {
+    if (motor.mode != Mode::position && motor.mode != Mode::velocity) {
         return {told, 0.0};
     }
-    const double pull = motor.p * (target.position - q) + motor.i * integral;
-    return {told + pull + d * target.velocity, d + h * motor.p};
+    const double d = motor.d, fall = when.easing * d;
+    const double held = told - (d - fall) * when.speed;
+    if (motor.mode == Mode::velocity) {
+        const double rate = std::min(motor.speed, std::max(-motor.speed, target.velocity));
+        return {held + d * rate, fall};
+    }
+    const double ahead = target.position + when.later * target.velocity;
+    const double pull = motor.p * (ahead - q) + motor.i * integral;
+    return {held + pull + d * target.velocity, fall + when.later * motor.p};
 }
 
 // What keeps a motor's limits. Up to its speed limit it may give all its effort; beyond, its effort

@@ -24,8 +24,28 @@ void IslandSolver::note(Outcome& outcome) {
         for (const Index c : mechanism.freedoms) {
             const double middle = 0.5 * (s.v[z(c)] + before[z(c)]);
             state_->a[z(c)] = (s.v[z(c)] - before[z(c)]) / h_;
-            outcome.work.damping += h_ * world_->tree.freedom(c).damping * middle * s.v[z(c)];
+            const double eased = before[z(c)] + s.easing[z(c)] * (s.v[z(c)] - before[z(c)]);
+            outcome.work.damping += h_ * world_->tree.freedom(c).damping * middle * eased;
             state_->friction[z(c)] = state_->stops[2 * z(c)] = state_->stops[2 * z(c) + 1] = 0.0;
+        }
+        // How its axes turn is no part of how what floats speeds up.
+        for (const Index i : mechanism.bodies) {
+            const Body& b = world_->tree.body(i);
+            if (b.kind != Kind::floating) {
+                continue;
+            }
+            double* const a = state_->a.data() + b.freedom;
+            if (mechanism.loose) {
+                if (!world_->sensors.empty()) {
+                    add_free_turning(mechanism.rigid, before.data() + b.freedom, a);
+                }
+                continue;
+            }
+            const double* const v = s.middle.data() + b.freedom;
+            const Vec3 turning = cross(vec(v), vec(v + 3));
+            a[3] -= turning.x;
+            a[4] -= turning.y;
+            a[5] -= turning.z;
         }
         for (const Index i : mechanism.bodies) {
             const double* push = state_->commands.push.data() + 6 * i;
@@ -60,14 +80,16 @@ void IslandSolver::note(Outcome& outcome) {
                 // The integral part grows, but not while the motor gives all it can.
                 const Target target = target_of(state_->commands, z(k), motor, s.target.data(),
                                                 s.target_speed.data());
-                state_->integral[z(k)] += h_ * (target.position - s.positions[c] - h_ * s.v[c]);
+                state_->integral[z(k)] += h_ * (target.position - s.positions[c]);
             }
         }
         for (const Equation& row : s.equations[z(own)]) {
             if (row.kind == Ties::spring) {
-                const double speed = speed_along(row.force, s.end.data(), s.v.data());
+                const double start = speed_along(row.force, s.start.data(), before.data());
+                const double end = speed_along(row.force, s.end.data(), s.v.data());
+                const double eased = start + s.spring_easing[z(row.item)] * (end - start);
                 outcome.work.damping +=
-                    h_ * world_->tree.springs[z(row.item)].damping * speed * speed;
+                    0.5 * h_ * world_->tree.springs[z(row.item)].damping * eased * (start + end);
             } else if (row.kind == Ties::motion) {
                 const std::size_t c = z(row.force.freedom[0]);
                 state_->effort[z(row.item)] = row.impulse / h_;

@@ -2,7 +2,13 @@
 
 namespace mooring::simulation {
 
-void record(const World& world, const State& state, const StepSpace& s, Records& records) {
+void record(const World& world, const State& state, StepSpace& space, Records& records) {
+    Bodies<double>& bodies = space.before;
+    dynamics::place_bodies(world.tree, state.q.data(), bodies);
+    dynamics::move_bodies(world.tree, state.v.data(), static_cast<const double*>(nullptr),
+                          world.settings.gravity, bodies);
+    dynamics::weigh_bodies(world.tree, bodies);
+    const StepSpace& s = space;
     const double time = static_cast<double>(state.steps) * world.settings.step;
     records.time.push_back(time);
     const auto append = [](std::vector<double>& out, const std::vector<double>& values) {
@@ -16,9 +22,9 @@ void record(const World& world, const State& state, const StepSpace& s, Records&
             target_of(state.commands, k, world.motors[k], s.target.data(), s.target_speed.data());
         records.target.insert(records.target.end(), {target.position, target.velocity});
     }
-    double potential = dynamics::potential_energy(s.bodies, world.settings.gravity);
+    double potential = dynamics::potential_energy(bodies, world.settings.gravity);
     for (const tree::Spring& spring : world.tree.springs) {
-        const double way = spring_row(spring, 0, s.bodies).gap;
+        const double way = spring_row(spring, 0, bodies).gap;
         potential += 0.5 * spring.stiffness * way * way;
     }
     for (Index c = 0; c < world.tree.freedom_count(); ++c) {
@@ -28,7 +34,7 @@ void record(const World& world, const State& state, const StepSpace& s, Records&
     }
     const Work& work = state.work;
     append(records.energy,
-           {dynamics::kinetic_energy(world.tree, s.bodies, state.v.data()), potential, work.motors,
+           {dynamics::kinetic_energy(world.tree, bodies, state.v.data()), potential, work.motors,
             work.damping, work.friction, work.contacts, work.commands});
     ++records.rows;
 }

@@ -79,6 +79,11 @@ void measure(const World& world, const State& state, const double* v,
         bodies[one.body].force = bodies[one.body].force - one.wrench;
     }
     dynamics::load_joints(world.tree, bodies, space.tau.data());
+    // How what moves stood and moved when the step began.
+    Bodies<double>& start = space.before;
+    dynamics::place_bodies(world.tree, space.q.data(), start);
+    dynamics::move_bodies(world.tree, space.v_before.data(), state.a.data(), world.settings.gravity,
+                          start);
     Index widest = 1;
     for (const Sensor& sensor : world.sensors) {
         widest = std::max(widest, sensor.width);
@@ -94,10 +99,11 @@ void measure(const World& world, const State& state, const double* v,
         double* const out = records.values.data() + records.values.size() - widest;
         switch (sensor.kind) {
             case Sees::motion:
-                inertial(bodies[sensor.body], sensor.on_body, out);
+                inertial(start[sensor.body], sensor.on_body, out);
                 break;
             case Sees::position:
-                *out = space.positions[static_cast<std::size_t>(sensor.freedom)];
+                *out =
+                    space.q[static_cast<std::size_t>(world.tree.freedom(sensor.freedom).position)];
                 break;
             case Sees::torque:
                 *out = space.tau[static_cast<std::size_t>(sensor.freedom)];
@@ -109,7 +115,7 @@ void measure(const World& world, const State& state, const double* v,
                 touched(world, state, bodies[sensor.body], sensor.body, out);
                 break;
             case Sees::state:
-                std::copy(state.q.begin(), state.q.end(), out);
+                std::copy(space.q.begin(), space.q.end(), out);
                 break;
         }
     }

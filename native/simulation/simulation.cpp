@@ -47,6 +47,7 @@ State first_state(const World& world, std::vector<double> q, std::vector<double>
         watch.stop[3 * c + 2] = 0.0;
     }
     watch.slip.assign(z(world.scenery.shape_count()), 0.0);
+    watch.resonance.assign(m + world.tree.springs.size(), 0.0);
     return state;
 }
 
@@ -73,6 +74,7 @@ bool Simulation::fits(const State& s) const {
     const auto in = [last](Index body) { return body >= -1 && body < last; };
     return s.q.size() == z(world_.tree.coordinates) && are(m, s.v, s.a, s.friction) &&
            are(2 * m, s.stops) && are(3 * m, s.watch.stop) &&
+           are(m + world_.tree.springs.size(), s.watch.resonance) &&
            are(motors, s.saturated, s.integral, s.effort, s.commands.held, s.commands.position,
                s.commands.velocity, s.commands.effort, s.watch.tripped) &&
            are(3 * motors, s.watch.saturated) && are(n, s.still, s.awake) &&
@@ -163,7 +165,31 @@ void Simulation::place() {
         moving_[z(i)] = {body.pose, body.velocity.angular,
                          at(body.velocity, body.pose.place - body.about)};
     }
+    for (Index i = 0; i < tree.body_count(); ++i) {
+        if (tree.tip(i) >= 0 && (state_.awake[z(i)] || fresh_)) {
+            guess_middle(i);
+        }
+    }
     fresh_ = false;
+}
+
+// Velocities about the middle of the step, if things go on to speed up as they did.
+void Simulation::guess_middle(Index i) {
+    StepSpace& s = *space_;
+    const Tree& tree = world_.tree;
+    const Body& b = tree.body(i);
+    for (Index c = b.freedom; c < b.freedom + b.freedoms(); ++c) {
+        s.middle[z(c)] = state_.v[z(c)] + 0.5 * world_.settings.step * state_.a[z(c)];
+    }
+    if (b.kind == Kind::floating) {
+        const double* v = state_.v.data() + b.freedom;
+        const Vec3 turning = 0.5 * world_.settings.step * cross(vec(v), vec(v + 3));
+        s.middle[z(b.freedom) + 3] += turning.x;
+        s.middle[z(b.freedom) + 4] += turning.y;
+        s.middle[z(b.freedom) + 5] += turning.z;
+    }
+    dynamics::move_body(tree, i, s.middle.data(), static_cast<const double*>(nullptr),
+                        world_.settings.gravity, s.bodies);
 }
 
 bool Simulation::step() {
@@ -171,17 +197,28 @@ bool Simulation::step() {
     const double h = world_.settings.step;
     const double time = static_cast<double>(state_.steps) * h;
     wake();
+    s.q = state_.q;
+    s.v_before = state_.v;
+    const bool recorded = world_.settings.every > 0 && state_.steps % world_.settings.every == 0;
+    if (recorded) {
+        tree::joint_positions(world_.tree, state_.q.data(), s.positions.data());
+        world_.timeline.at(time, s.target.data(), s.target_speed.data());
+        simulation::record(world_, state_, s, records_);
+    }
+    for (Index k = 0; k < static_cast<Index>(mechanisms_->all.size()); ++k) {
+        if (is_awake(k)) {
+            begin_step(world_, (*mechanisms_)[k], state_);
+        }
+    }
     place();
     if (world_.scenery.touches || world_.scenery.ground.kind != contact::GroundKind::none) {
         collector_.collect(moving_, state_.awake, h, state_.contact);
     }
     tree::joint_positions(world_.tree, state_.q.data(), s.positions.data());
-    const bool recorded = world_.settings.every > 0 && state_.steps % world_.settings.every == 0;
-    if (recorded) {
-        world_.timeline.at(time, s.target.data(), s.target_speed.data());
-        simulation::record(world_, state_, s, records_);
+    if (world_.prescribes()) {
+        world_.timeline.at(time + 1.5 * h, s.ahead.data(), s.target_speed.data());
     }
-    world_.timeline.at(time + h, s.target.data(), s.target_speed.data());
+    world_.timeline.at(time + 0.5 * h, s.target.data(), s.target_speed.data());
     if (feeds_forward_) {
         for (Index i = 0; i < world_.tree.body_count(); ++i) {
             dynamics::BodyState<double>& body = s.bodies[i];
@@ -209,6 +246,8 @@ bool Simulation::step() {
             if (recorded) {
                 drop_last(world_, records_);
             }
+            state_.q = s.q;
+            state_.v = s.v_before;
             return false;
         }
     }
@@ -221,7 +260,7 @@ bool Simulation::step() {
     }
     for (std::size_t k = 0; k < island_count_; ++k) {
         for (const Index own : islands_[k].mechanisms) {
-            advance(world_, (*mechanisms_)[own], state_, s);
+            end_step(world_, (*mechanisms_)[own], islands_[k].contacts.empty(), state_, s);
         }
     }
     if (world_.settings.sleeps) {

@@ -35,6 +35,7 @@ class Simulation {
     bool step();
     void renew_mechanisms();
     void place();
+    void guess_middle(Index body);
     void gather_islands();
     void solve_islands();
     void wake();

@@ -1,6 +1,7 @@
 // What is simulated, and the state it is in.
 #pragma once
 
+#include <algorithm>
 #include <limits>
 #include <vector>
 
@@ -73,6 +74,12 @@ struct World {
     std::vector<Sensor> sensors;
     Timeline timeline;
     Settings settings;
+
+    // Whether there are motors that go as they are told.
+    bool prescribes() const {
+        return std::any_of(motors.begin(), motors.end(),
+                           [](const Motor& motor) { return motor.mode == Mode::motion; });
+    }
 };
 
 // What motors are told.
@@ -105,6 +112,9 @@ struct Watch {
     std::vector<double> saturated;  // (motors, 3) when first at its largest effort [s], how long
                                     // [s], the effort it would have taken
     std::vector<double> stop;  // (m, 3) when the lower and upper stop first pushed, time on one [s]
+    // (m + springs,) the largest square of the angle by which what rings on a spring may turn in a
+    // step; see `IslandSolver::find_lateness`.
+    std::vector<double> resonance;
     std::vector<Overlap> overlaps;        // sorted
     std::vector<double> slip;             // (shapes,) how far each has slid while pressed on [m]
     double gap[2] = {0.0, 0.0};           // largest gap of couplings and closures, when [s]

@@ -64,6 +64,9 @@ class Watch(NamedTuple):
     energy that parting took [J]"""
     slip: Array
     """(s,) how far each shape has slid on others while pressed on [m]"""
+    resonance: Array
+    """(m + springs,) the largest square of the angle [rad] by which what rings on the spring or gain
+    at a freedom, or on a spring between bodies, may turn in a step; above 0.25 the step damps it"""
     gap: Array
     """(2,) largest gap of couplings and closures, when [s]"""
     sweeps: Array
