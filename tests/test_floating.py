@@ -23,7 +23,7 @@ def on_six_joints(robot: Robot, floats: str) -> Robot:
         parent, child, place = "world", "link_0", None
     else:
         joint = robot.joints[floats]
-        parent, child, place = joint.parent, joint.child, joint.at
+        parent, child, place = joint.parent, joint.child, None
     result.links.update(robot.links)
     for number, name in enumerate(SIX):
         last = number == len(SIX) - 1

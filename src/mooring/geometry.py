@@ -92,3 +92,26 @@ def frame_along(axis: ArrayLike) -> Array:
     x = helper - z * (helper @ z)
     x /= np.linalg.norm(x)
     return np.column_stack([x, np.cross(z, x), z])
+
+
+def quaternion(rotation: Array) -> Array:
+    """The rotation (3, 3) as x, y, z, w with w not below zero.
+
+    By the largest of its four parts, which is never near zero (Shepperd, "Quaternion from Rotation
+    Matrix", 1978).
+    """
+    trace = float(np.trace(rotation))
+    parts = np.array([*np.diag(rotation), trace])
+    k = int(np.argmax(parts))
+    if k == 3:
+        off = np.array([rotation[2, 1] - rotation[1, 2], rotation[0, 2] - rotation[2, 0],
+                        rotation[1, 0] - rotation[0, 1], 1.0 + trace])  # fmt: skip
+    else:
+        i, j = (k + 1) % 3, (k + 2) % 3
+        off = np.zeros(4)
+        off[k] = 1.0 + 2.0 * rotation[k, k] - trace
+        off[i] = rotation[i, k] + rotation[k, i]
+        off[j] = rotation[j, k] + rotation[k, j]
+        off[3] = rotation[j, i] - rotation[i, j]
+    found: Array = off / np.linalg.norm(off)
+    return -found if found[3] < 0 else found + 0.0

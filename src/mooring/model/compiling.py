@@ -137,7 +137,8 @@ def _tree_arrays(
         coordinate, freedom = len(PLACES), len(_SPEEDS)
     for row, joint in enumerate(joints, start=1):
         parent = number[joint.parent]
-        place = joint.at.in_link(frames[parent])
+        # What floats is told in its parent's frame, the world's for most: `at` is where it begins.
+        place = np.eye(4) if joint.type == "floating" else joint.at.in_link(frames[parent])
         arrays.parent[row] = parent
         arrays.kind[row] = joint.kind.code
         arrays.rotation[row] = place[:3, :3]

@@ -10,7 +10,7 @@ import numpy as np
 
 from mooring._native.tree import Tree as NativeTree
 from mooring.errors import ModelError, did_you_mean
-from mooring.geometry import Array
+from mooring.geometry import Array, inverse, quaternion
 from mooring.tree.arrays import (
     FLOATING,
     JointArrays,
@@ -73,8 +73,13 @@ class Tree:
     def neutral(self) -> Array:
         """q with every joint at zero and everything that floats where the CAD has it, (n,)."""
         q = np.zeros(len(self.coordinates))
-        floats = self.arrays.kind == FLOATING
-        q[self.arrays.coordinate[floats] + 6] = 1.0
+        for body in np.flatnonzero(self.arrays.kind == FLOATING):
+            first, parent = self.arrays.coordinate[body], self.arrays.parent[body]
+            place = self.neutral_frames[body]
+            if parent >= 0:
+                place = inverse(self.neutral_frames[parent]) @ place
+            q[first : first + 3] = place[:3, 3]
+            q[first + 3 : first + 7] = quaternion(place[:3, :3])
         return q
 
     def moved(self, q: Array, v: Array, time: float = 1.0) -> Array:
