@@ -231,8 +231,8 @@ class Machines(unittest.TestCase):
         scene = mooring.read_scene(DRUM_CART.document.with_name("quay.yaml"))
         run = simulate(scene, rate=20)
         place = run.table[["base.x", "base.y"]].to_numpy()
-        # Driven blindly on wheels that scrub, 20 m in all.
-        self.assertLess(np.linalg.norm(place[-1] - place[0]), 1.0)
+        # Driven blindly, 20 m in all.
+        self.assertLess(np.linalg.norm(place[-1] - place[0]), 0.2)
         self.assertGreater(np.ptp(place[:, 1]), 2.0)
         scans = run.sensors["quay_scanner"]
         self.assertAlmostEqual(float(np.diff(scans.index).mean()), 0.1, places=6)

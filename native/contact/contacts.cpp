@@ -164,6 +164,7 @@ void Collector::note(Index a, Index b, const Spots& spots, ContactState& state) 
              spots[k].gap,
              surface,
              {},
+             {},
              {}});
     }
 }

@@ -37,6 +37,7 @@ struct Contact {
     double gap;
     Surface surface;  // of both together
     Vec3 impulse;     // on the second, in the last step that solved for it [N s]
+    Vec3 struck;      // on the second by impacts in the last step, besides [N s]
     Vec3 moment;      // of spinning and rolling friction on the second, likewise [N m s]
 };
 

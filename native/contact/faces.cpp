@@ -12,6 +12,13 @@ constexpr double kAskew = 0.02;  // how far behind the farthest corner others ma
                                  // the shape's size
 constexpr double kSame = 1e-7;   // corners nearer than this are one [m]
 
+// Whether a corner lies behind another rather than beside it: the far side of a thin plate.
+bool is_behind(Vec3 corner, Vec3 other, Vec3 l) {
+    const Vec3 way = corner - other;
+    const double back = -dot(l, way);
+    return back > kSame && 2.0 * back * back > dot(way, way);
+}
+
 // All that follows is in the shape's frame, with l the normal there.
 
 Side side_of_points(const Shapes& shapes, const Shape& shape, Vec3 l, double near) {
@@ -19,10 +26,19 @@ Side side_of_points(const Shapes& shapes, const Shape& shape, Vec3 l, double nea
     for (Index k = shape.first; k < shape.last; ++k) {
         top = std::max(top, dot(l, shapes.point(k)));
     }
-    Side side;
-    for (Index k = shape.first; k < shape.last && side.count < kMostCorners; ++k) {
+    Side all, side;
+    for (Index k = shape.first; k < shape.last && all.count < kMostCorners; ++k) {
         if (dot(l, shapes.point(k)) >= top - near) {
-            side.add(shapes.point(k));
+            all.add(shapes.point(k));
+        }
+    }
+    for (int k = 0; k < all.count; ++k) {
+        bool hidden = false;
+        for (int j = 0; j < all.count && !hidden; ++j) {
+            hidden = is_behind(all[k], all[j], l);
+        }
+        if (!hidden) {
+            side.add(all[k]);
         }
     }
     return side;

@@ -66,6 +66,7 @@ void on_level(const Ground& g, const Shapes& shapes, const Shape& shape, const P
         add(side[k]);
     }
     keep_spread(out, kKept);
+    halve_line(out);
 }
 
 // Corners of a shape that are below the ground, or nearly; a cylinder's are on its rims.

@@ -169,6 +169,14 @@ void manifold(const Shapes& shapes, const Shape& a, const Pose& pose_a, const Sh
         out.add({0.5 * (found.on_a + found.on_b), n, found.distance});
     }
     keep_spread(out, kKept);
+    halve_line(out);
+}
+
+void halve_line(Spots& spots) {
+    if (spots.count == 2) {
+        spots.add({0.5 * (spots[0].point + spots[1].point), spots[0].normal,
+                   0.5 * (spots[0].gap + spots[1].gap)});
+    }
 }
 
 void keep_spread(Spots& spots, int most) {

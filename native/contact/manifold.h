@@ -38,4 +38,8 @@ void manifold(const Shapes& shapes, const Shape& a, const Pose& pose_a, const Sh
 // and drop the rest.
 void keep_spread(Spots& spots, int most);
 
+// Give a line of contact a spot in its middle. With two ends alone, anything between them might be
+// where a wheel does not slip; with the middle it is there.
+void halve_line(Spots& spots);
+
 }  // namespace mooring::contact

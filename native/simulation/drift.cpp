@@ -10,7 +10,6 @@ namespace {
 
 constexpr double kCorrection = 0.2;  // share of a gap that one step takes back
 constexpr double kFastest = 1.0;     // correction [m/s or rad/s]
-constexpr double kSlop = 2e-5;       // overlaps up to this are left alone [m]
 constexpr double kClosed = 1e-12;    // gaps of loops up to this are left alone [m or rad]
 constexpr SweepSettings kDriftSweeps{30, 1e-6};
 

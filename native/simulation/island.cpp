@@ -16,11 +16,12 @@ constexpr double kRinging = 0.3;    // damping ratio above which a spring is not
 constexpr int kMiddleRounds = 3;    // of middle velocities, each of which divides their error by
                                     // what turns in a step
 constexpr double kMiddleFound = 1e-5;  // [m/s or rad/s]
-constexpr double kPoor = 1e-3;      // impulses that still change velocities by this much were not
-                                    // found [m/s or rad/s]
-constexpr double kExploded = 1e8;   // nothing that a robot does is faster [m/s or rad/s]
-constexpr double kBouncing = 0.01;  // slower impacts do not bounce [m/s]
-constexpr double kGive = 2e-4;      // of contacts, as a share of how they answer to their impulse
+constexpr double kPoor = 1e-3;     // impulses that still change velocities by this much were not
+                                   // found [m/s or rad/s]
+constexpr double kExploded = 1e8;  // nothing that a robot does is faster [m/s or rad/s]
+constexpr double kGive = 1e-2;     // of contacts, as a share of how they answer to their impulse
+constexpr double kSettle = 0.05;   // share of a small overlap that a step takes back by a velocity,
+                                   // so that give and overlap come to a balance
 constexpr double kRelax = 0.98;  // share of a loose body's friction that the next step begins with
 // Large islands find their impulses over several steps, each of which begins with the last ones:
 // so many rows are swept over in a step, but each at least so often.
@@ -34,7 +35,7 @@ StepSpace::StepSpace(const World& world, const Mechanisms& mechanisms)
     : bodies(world.tree), made(world.tree), before(world.tree) {
     const std::size_t m = world.tree.freedoms.size(), n = world.tree.bodies.size();
     for (auto* row : {&positions, &target, &target_speed, &weight, &middle, &late, &easing, &ahead,
-                      &tau, &more, &half, &rate, &free, &v, &moving, &sums}) {
+                      &tau, &struck, &more, &half, &rate, &free, &v, &moving, &sums}) {
         row->assign(m, 0.0);
     }
     for (auto* row : {&start, &without, &end}) {
@@ -63,8 +64,12 @@ Outcome IslandSolver::step(const World& world, const Mechanisms& mechanisms, con
     systems_.resize(std::max(systems_.size(), island.mechanisms.size()));
     for (const Index own : island.mechanisms) {
         prepare(own);
+        for (const Index c : mechanisms[own].freedoms) {
+            space.struck[z(c)] = 0.0;
+        }
     }
     Outcome outcome;
+    bool struck = false;
     for (int round = 0; round < kMostRounds; ++round) {
         arena_.give_back();
         rows_.clear();
@@ -84,6 +89,16 @@ Outcome IslandSolver::step(const World& world, const Mechanisms& mechanisms, con
             build_bounded(own);
         }
         build_contacts();
+        if (!struck) {
+            struck = true;
+            if (collide(outcome)) {
+                for (const Index own : island.mechanisms) {
+                    prepare(own);
+                }
+                --round;
+                continue;
+            }
+        }
         const Swept swept = solve();
         outcome.sweeps += swept.sweeps;
         outcome.poor = outcome.poor || swept.left > kPoor;
@@ -471,9 +486,10 @@ void IslandSolver::build_contacts() {
             own[0].soft += kGive * own[0].diagonal;
             own[0].diagonal += kGive * own[0].diagonal;
         }
-        const bool bounces =
-            c.surface.restitution > 0.0 && coming < -kBouncing && c.gap + h_ * own[0].b <= 0.0;
-        own[0].b -= bounces ? -c.surface.restitution * coming : -std::max(0.0, c.gap) / h_;
+        own[0].b += std::max(0.0, c.gap) / h_;
+        if (coming > -kBouncing && c.gap < 0.0) {
+            own[0].b += kSettle * std::max(c.gap, -kSlop) / h_;
+        }
         contacts_.push_back(rows);
     }
 }

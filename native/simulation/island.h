@@ -19,6 +19,9 @@
 
 namespace mooring::simulation {
 
+constexpr double kBouncing = 0.01;  // slower impacts do not bounce [m/s]
+constexpr double kSlop = 2e-5;      // overlaps up to this are no drift [m]
+
 struct Island {
     std::vector<Index> mechanisms, contacts;
 };
@@ -37,6 +40,7 @@ struct StepSpace {
     Bodies<double> before;                           // as they were when the step began
     std::vector<double> tau, more, half, rate;       // (m,)
     std::vector<double> free;                        // velocities (m,) without impulses of rows
+    std::vector<double> struck;                      // (m,) what impacts did to velocities at once
     std::vector<double> v;                           // at the end of the step
     std::vector<double> moving;  // at which positions move: with drift taken back
     std::vector<double> sums;    // (m,) of half responses, mechanism by mechanism
@@ -74,6 +78,7 @@ class IslandSolver {
     void build_equations(Index own, std::size_t place);
     void build_bounded(Index own);
     void build_contacts();
+    bool collide(Outcome& outcome);
     Row& add_row(const RowForce& force, const Index* mechanisms, int sides);
     void begin_sums();
     Swept solve();

@@ -23,7 +23,7 @@ void IslandSolver::note(Outcome& outcome) {
         twists_of(world_->tree, mechanism.bodies, s.bodies, s.v.data(), s.end.data());
         for (const Index c : mechanism.freedoms) {
             const double middle = 0.5 * (s.v[z(c)] + before[z(c)]);
-            state_->a[z(c)] = (s.v[z(c)] - before[z(c)]) / h_;
+            state_->a[z(c)] = (s.v[z(c)] - before[z(c)] + s.struck[z(c)]) / h_;
             const double eased = before[z(c)] + s.easing[z(c)] * (s.v[z(c)] - before[z(c)]);
             outcome.work.damping += h_ * world_->tree.freedom(c).damping * middle * eased;
             state_->friction[z(c)] = state_->stops[2 * z(c)] = state_->stops[2 * z(c) + 1] = 0.0;

@@ -51,8 +51,8 @@ void touched(const World& world, const State& state, const dynamics::BodyState<d
     double pressed = 0.0;
     for (const contact::Contact& c : state.contact.contacts) {
         const double sign = c.body[1] == i ? 1.0 : c.body[0] == i ? -1.0 : 0.0;
-        sum += (sign / h) * c.impulse;
-        pressed += std::fabs(sign) * dot(c.impulse, c.normal) / h;
+        sum += (sign / h) * (c.impulse + c.struck);
+        pressed += std::fabs(sign) * dot(c.impulse + c.struck, c.normal) / h;
     }
     out = put(out, back(body.pose.turn, sum));
     *out = pressed;

@@ -433,8 +433,8 @@ void Simulation::note(const std::vector<Outcome>& outcomes) {
                 }
             }
         }
-        if (recorded && dot(c.impulse, c.normal) > 0.0) {
-            const Vec3 force = c.impulse / h;
+        if (const Vec3 all = c.impulse + c.struck; recorded && dot(all, c.normal) > 0.0) {
+            const Vec3 force = all / h;
             records_.touching.insert(records_.touching.end(),
                                      {records_.rows - 1, c.body[0], c.body[1]});
             records_.force.insert(records_.force.end(), {c.point.x, c.point.y, c.point.z, force.x,
@@ -460,7 +460,7 @@ void Simulation::sense() {
         }
     }
     for (const contact::Contact& c : state_.contact.contacts) {
-        act(force_between(s.bodies, c.body[0], c.body[1], c.point, c.impulse), 1.0);
+        act(force_between(s.bodies, c.body[0], c.body[1], c.point, c.impulse + c.struck), 1.0);
         act(moment_between(c.body[0], c.body[1], c.moment), 1.0);
     }
     measure(world_, state_, state_.v.data(), acting_, s, records_);
