@@ -57,7 +57,11 @@ def sample() -> Robot:
     robot.add_frame("tip", link="left", at=(0, 0, 0.1), role="tool")
     robot.add_spring("rope", between=("eye", "tip"), stiffness=200, damping=3, rest_length=0.4)
     robot.add_motor("screw", joint="left_slide", p=900, i=10, d=20, gear_ratio=30, torque=2,
-                    rotor_inertia=1e-5, feed_forward="gravity", at_limit="trip")  # fmt: skip
+                    rotor_inertia=1e-5, feed_forward="gravity", at_limit="trip",
+                    curve={"stall_torque": 3, "no_load_speed": 300})  # fmt: skip
+    robot.add_motor("wound", joint="turn", mode="velocity", d=20,
+                    winding={"torque_constant": 0.05, "resistance": 0.4, "voltage": 48,
+                             "largest_current": 20})  # fmt: skip
     robot.add_sensor("imu", "imu", link="hand", rate=100, latency=0.01, force_noise=0.1)
     robot.add_sensor("count", "encoder", joint="turn", rate=50, counts=4096)
     robot.add_sensor("torque", "joint_torque", joint="turn", rate=50, noise=0.1)

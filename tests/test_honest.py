@@ -159,7 +159,8 @@ class Motors(unittest.TestCase):
                                   rate=1000)  # fmt: skip
                 held.command(positions={"spin": 0.0})
                 self.assertTrue(held.step(seconds=1))
-                self.assertFalse(held.recording.findings, (mass, p))
+                codes = {finding.code for finding in held.recording.findings}
+                self.assertLessEqual(codes, {"damping-too-low", "step-too-long"}, (mass, p))
                 most = held.recording.table["energy.kinetic"].max()
                 self.assertLess(most, 0.5 * p * 0.1**2 * 1.05)
         for links in (2, 6, 12):

@@ -76,7 +76,12 @@ std::vector<Motor> motors_of(nb::handle arrays, const tree::Tree& tree) {
         return values;
     };
     const auto p = row("p"), i = row("i"), d = row("d"), effort = row("effort"),
-               speed = row("speed");
+               speed = row("speed"), stall = row("stall"), no_load = row("no_load"),
+               efficiency = row("efficiency"), resolution = row("resolution");
+    const auto delay = field<const Index, 1>(arrays, "delay"),
+               period = field<const Index, 1>(arrays, "period");
+    refuse_length(delay, freedom.size(), "delay");
+    refuse_length(period, freedom.size(), "period");
     const auto weightless = field<const bool, 1>(arrays, "weightless"),
                trips = field<const bool, 1>(arrays, "trips");
     refuse_length(mode, freedom.size(), "mode");
@@ -89,7 +94,9 @@ std::vector<Motor> motors_of(nb::handle arrays, const tree::Tree& tree) {
             throw nb::index_error("a motor names a freedom that is not there");
         }
         made.push_back({c, static_cast<Mode>(mode.data()[k]), p.data()[k], i.data()[k], d.data()[k],
-                        effort.data()[k], speed.data()[k], weightless.data()[k], trips.data()[k]});
+                        effort.data()[k], speed.data()[k], weightless.data()[k], trips.data()[k],
+                        stall.data()[k], no_load.data()[k], efficiency.data()[k], delay.data()[k],
+                        std::max<Index>(1, period.data()[k]), resolution.data()[k]});
     }
     return made;
 }
@@ -275,7 +282,7 @@ nb::dict noted(const State& state) {
     }
     out["overlapping"] = given_away(std::move(shapes), 2);
     out["overlap"] = given_away(std::move(overlaps), 4);
-    out["gap"] = copy({watch.gap, watch.gap + 2}, 1, true);
+    out["gap"] = copy({watch.gap, watch.gap + 3}, 1, true);
     out["sweeps"] = copy({watch.sweeps, watch.sweeps + 3}, 1, true);
     out["fastest"] = copy({watch.fastest, watch.fastest + 3}, 1, true);
     return out;

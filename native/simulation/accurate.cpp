@@ -270,8 +270,8 @@ void AccurateStepper::demand(const State& state, const double* v, Slope& slope) 
             target_of(state.commands, k, motor, s.target.data(), s.target_speed.data());
         const double told = state.commands.effort[k] + (motor.weightless ? s.weight[c] : 0.0);
         s.demands[k] = demand_of(motor, target, told, s.positions[c], state.integral[k], {});
-        const Governor governor(motor, s.demands[k], kSmoothGovernorBand);
-        efforts_[k] = governor.limited(s.demands[k].base - s.demands[k].fall * v[c], v[c]);
+        const Envelope envelope(motor, s.demands[k], kSmoothSpeedBand);
+        efforts_[k] = envelope.limited(s.demands[k].base - s.demands[k].fall * v[c], v[c]);
         s.tau[c] += efforts_[k];
         slope.power.motors += efforts_[k] * v[c];
     }

@@ -19,10 +19,11 @@ constexpr double kMiddleFound = 1e-5;  // [m/s or rad/s]
 constexpr double kPoor = 1e-3;     // impulses that still change velocities by this much were not
                                    // found [m/s or rad/s]
 constexpr double kExploded = 1e8;  // nothing that a robot does is faster [m/s or rad/s]
-constexpr double kGive = 1e-2;     // of contacts, as a share of how they answer to their impulse
-constexpr double kSettle = 0.05;   // share of a small overlap that a step takes back by a velocity,
-                                   // so that give and overlap come to a balance
-constexpr double kRelax = 0.98;  // share of a loose body's friction that the next step begins with
+constexpr double kImmovable = 1e200;
+constexpr double kGive = 1e-2;    // of contacts, as a share of how they answer to their impulse
+constexpr double kSettle = 0.05;  // share of a small overlap that a step takes back by a velocity,
+                                  // so that give and overlap come to a balance
+constexpr double kRelax = 0.98;   // share of a loose body's friction that the next step begins with
 // Large islands find their impulses over several steps, each of which begins with the last ones:
 // so many rows are swept over in a step, but each at least so often.
 constexpr Index kRowsToSweep = 20000, kFewestSweeps = 40;
@@ -35,13 +36,14 @@ StepSpace::StepSpace(const World& world, const Mechanisms& mechanisms)
     : bodies(world.tree), made(world.tree), before(world.tree) {
     const std::size_t m = world.tree.freedoms.size(), n = world.tree.bodies.size();
     for (auto* row : {&positions, &target, &target_speed, &weight, &middle, &late, &easing, &ahead,
-                      &tau, &struck, &more, &half, &rate, &free, &v, &moving, &sums}) {
+                      &gear_loss, &tau, &struck, &more, &half, &rate, &free, &v, &moving, &sums}) {
         row->assign(m, 0.0);
     }
     for (auto* row : {&start, &without, &end}) {
         row->assign(n, {});
     }
     demands.resize(world.motors.size());
+    given.resize(world.motors.size());
     spring_late.assign(world.tree.springs.size(), 0.0);
     spring_easing.assign(world.tree.springs.size(), 0.0);
     equations.resize(mechanisms.all.size());
@@ -127,6 +129,21 @@ void IslandSolver::prepare(Index own) {
     const Mechanism& mechanism = (*mechanisms_)[own];
     StepSpace& s = *space_;
     find_lateness(own);
+    for (const Index c : mechanism.freedoms) {
+        s.gear_loss[z(c)] = 0.0;
+    }
+    for (const Index k : mechanism.motors) {
+        const Motor& motor = world_->motors[z(k)];
+        if (motor.efficiency < 1.0) {
+            // What a gear passes on rubs in it, by what it passed on last: of what the motor gives
+            // a share is lost, and of what comes back through it as much more.
+            const double passed = state_->effort[z(k)];
+            const bool driving = passed * state_->v[z(motor.freedom)] >= 0.0;
+            s.gear_loss[z(motor.freedom)] +=
+                std::fabs(passed) *
+                (driving ? 1.0 - motor.efficiency : 1.0 / motor.efficiency - 1.0);
+        }
+    }
     std::vector<Equation>& equations = s.equations[z(own)];
     equations.clear();
     add_holding(*world_, mechanism, state_->bonds, s.bodies, s.positions.data(), equations);
@@ -157,12 +174,45 @@ void IslandSolver::prepare(Index own) {
         } else {
             const double told = state_->commands.effort[z(k)] +
                                 (motor.weightless ? s.weight[z(motor.freedom)] : 0.0);
-            s.demands[z(k)] = demand_of(motor, target, told, s.positions[z(motor.freedom)],
-                                        state_->integral[z(k)],
-                                        {s.late[z(motor.freedom)] * h_, s.easing[z(motor.freedom)],
-                                         state_->v[z(motor.freedom)]});
+            const std::size_t c = z(motor.freedom);
+            s.demands[z(k)] =
+                motor.samples()
+                    ? look(k, target, told)
+                    : demand_of(motor, target, told, s.positions[c], state_->integral[z(k)],
+                                {s.late[c] * h_, s.easing[c], state_->v[c]});
         }
     }
+}
+
+// What a drive makes of what it saw and was told some time ago, if it looks now.
+Demand IslandSolver::look(Index k, Target target, double told) {
+    const Motor& motor = world_->motors[z(k)];
+    const auto motors = static_cast<Index>(world_->motors.size());
+    const Index places = world_->looks(), now = state_->steps % places;
+    const auto at = [&](Index what, Index place) -> double& {
+        return state_->seen[z((what * motors + k) * places + place)];
+    };
+    const std::size_t c = z(motor.freedom);
+    const double finest = motor.resolution;
+    const double position = state_->q[z(world_->tree.freedom(motor.freedom).position)];
+    at(0, now) = target.position;
+    at(1, now) = target.velocity;
+    at(2, now) = finest > 0.0 ? finest * std::round(position / finest) : position;
+    at(3, now) = state_->v[c];
+    if (finest > 0.0) {
+        // A speed is the difference of what is seen.
+        const Index last = (now + places - motor.period) % places;
+        const double span = h_ * static_cast<double>(motor.period);
+        at(3, now) = std::isfinite(at(2, last)) ? (at(2, now) - at(2, last)) / span : state_->v[c];
+    }
+    if (state_->steps % motor.period == 0 || !std::isfinite(state_->acting[z(k)])) {
+        Index then = (now + places - motor.delay) % places;
+        then = std::isfinite(at(0, then)) ? then : now;
+        const Demand wanted = demand_of(motor, {at(0, then), at(1, then)}, told, at(2, then),
+                                        state_->integral[z(k)], {});
+        state_->acting[z(k)] = wanted.base - wanted.fall * at(3, then);
+    }
+    return {state_->acting[z(k)], 0.0};
 }
 
 // How a mechanism answers along a force to a unit of it.
@@ -194,7 +244,7 @@ void IslandSolver::find_lateness(Index own) {
     }
     for (const Index k : mechanism.motors) {
         const Motor& motor = world_->motors[z(k)];
-        if (motor.mode == Mode::position || motor.mode == Mode::velocity) {
+        if (!motor.samples() && (motor.mode == Mode::position || motor.mode == Mode::velocity)) {
             s.late[z(motor.freedom)] += motor.mode == Mode::position ? motor.p : 0.0;
             s.easing[z(motor.freedom)] += motor.d;
         }
@@ -255,13 +305,9 @@ void IslandSolver::load(Index own) {
             continue;
         }
         const Index limit = state_->saturated[z(k)];
-        Demand given = s.demands[z(k)];
-        if (limit == 1 || limit == -1) {
-            given = {static_cast<double>(limit) * motor.effort, 0.0};
-        } else if (limit != 0) {
-            const Governor governor(motor, given, kGovernorBand);
-            given = {(limit > 0 ? 1.0 : -1.0) * governor.gain * governor.top, governor.gain};
-        }
+        const Demand given = limit == 0 ? s.demands[z(k)]
+                                        : Envelope(motor, s.demands[z(k)], kSpeedBand).given(limit);
+        s.given[z(k)] = given;
         s.more[c] += h_ * given.fall;
         s.tau[c] += given.base - given.fall * state_->v[c];
     }
@@ -405,9 +451,10 @@ void IslandSolver::build_bounded(Index own) {
     for (const Index c : (*mechanisms_)[own].freedoms) {
         const tree::Freedom& f = world_->tree.freedom(c);
         const double free = s.free[z(c)], position = s.positions[z(c)];
-        if (f.friction > 0.0) {
+        const double friction = f.friction + s.gear_loss[z(c)];
+        if (friction > 0.0) {
             Row& row = add_row(effort_at(c, 1.0), &own, 1);
-            row.upper = h_ * f.friction;
+            row.upper = h_ * friction;
             row.lower = -row.upper;
             row.b = free;
             row.x = std::min(row.upper, std::max(row.lower, state_->friction[z(c)]));
@@ -474,6 +521,18 @@ void IslandSolver::build_contacts() {
         }
         rows.count = static_cast<int>(rows_.size() - rows.first);
         Row* const own = rows_.data() + rows.first;
+        const double most = std::max({own[0].diagonal, own[1].diagonal, own[2].diagonal});
+        for (int j = 1; j < rows.count; ++j) {
+            // Where neither side can go that way there is nothing to hold.
+            const double floor = j < 3 ? kRepeated * most : 0.0;
+            own[j].soft += floor;
+            own[j].diagonal += floor;
+        }
+        if (own[0].diagonal <= kRepeated * most) {
+            // What cannot part or come nearer is not pressed on.
+            own[0].diagonal = kImmovable;
+            own[0].x = 0.0;
+        }
         rows.between[0] = own[1].times(own[2]);
         if (c.surface.rolling > 0.0) {
             rows.between[1] = own[rows.count - 2].times(own[rows.count - 1]);
@@ -582,7 +641,7 @@ bool IslandSolver::resaturate(Index own) {
             continue;
         }
         const Demand& demand = space_->demands[z(k)];
-        const Index now = limit_of(motor, demand, Governor(motor, demand, kGovernorBand),
+        const Index now = limit_of(motor, demand, Envelope(motor, demand, kSpeedBand),
                                    space_->v[z(motor.freedom)], state_->saturated[z(k)]);
         changed = changed || now != state_->saturated[z(k)];
         state_->saturated[z(k)] = now;

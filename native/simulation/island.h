@@ -36,6 +36,7 @@ struct StepSpace {
     std::vector<double> late;    // (m,) how much later springs and gains are taken, 0 to 1 steps
     std::vector<double> easing;  // (m,) when in the step dampers are taken, 0.5 to 1
     std::vector<double> spring_late, spring_easing;  // (springs,) likewise
+    std::vector<double> gear_loss;                   // (m,) friction of what gears pass on
     std::vector<double> ahead;                       // (m,) targets where things go next
     Bodies<double> before;                           // as they were when the step began
     std::vector<double> tau, more, half, rate;       // (m,)
@@ -45,7 +46,7 @@ struct StepSpace {
     std::vector<double> moving;  // at which positions move: with drift taken back
     std::vector<double> sums;    // (m,) of half responses, mechanism by mechanism
     std::vector<Twist<double>> start, without, end;  // (bodies,) twists before, free, and after
-    std::vector<Demand> demands;                     // (motors,)
+    std::vector<Demand> demands, given;              // (motors,) wanted; and done, within limits
     std::vector<std::vector<Equation>> equations;    // of each mechanism
     std::vector<std::size_t> offset;                 // of each mechanism in `sums`
     std::vector<double> slid;                        // (contacts,) speed across it
@@ -71,6 +72,7 @@ class IslandSolver {
   private:
     void prepare(Index own);
     void find_lateness(Index own);
+    Demand look(Index motor, Target target, double told);
     double answer_to(Index own, const RowForce& force);
     void load(Index own);
     void move_freely(Index own);

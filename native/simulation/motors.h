@@ -45,62 +45,86 @@ inline Demand demand_of(const Motor& motor, Target target, double told, double q
     return {held + pull + d * target.velocity, fall + when.later * motor.p};
 }
 
-// What keeps a motor's limits. Up to its speed limit it may give all its effort; beyond, its effort
-// that way falls to nothing within a share of the limit, and then brakes.
-class Governor {
+// What keeps a motor's limits: the most it gives in a sense falls with its speed that way, in
+// pieces that are straight. Up to its speed limit it is its largest effort, or what its
+// torque-speed curve leaves of that; beyond, it falls to nothing within a share of the limit, and
+// then brakes with no more than its largest effort.
+class Envelope {
   public:
-    Governor(const Motor& motor, const Demand& demand, double band)
-        : effort_(motor.effort), capped_(std::isfinite(motor.speed) && motor.speed > 0.0) {
-        if (capped_) {
-            const double full = std::isfinite(effort_) ? effort_ : std::fabs(demand.base) + 1e-9;
-            gain = full / (band * motor.speed);
-            top = (1.0 + band) * motor.speed;
-        }
+    // Pieces in the order in which they come as the speed grows.
+    static constexpr Index kPieces = 4;
+
+    Envelope(const Motor& motor, const Demand& demand, double band) {
+        const bool capped = std::isfinite(motor.speed) && motor.speed > 0.0;
+        const bool weakens = std::isfinite(motor.stall) && std::isfinite(motor.no_load);
+        const double full =
+            std::isfinite(motor.effort) ? motor.effort : std::fabs(demand.base) + 1e-9;
+        const double gain = capped ? full / (band * motor.speed) : 0.0;
+        there_[1] = weakens;
+        there_[2] = capped;
+        there_[3] = std::isfinite(motor.effort) && (capped || weakens);
+        pieces_[0] = {motor.effort, 0.0};
+        pieces_[1] = {motor.stall, weakens ? motor.stall / motor.no_load : 0.0};
+        pieces_[2] = {gain * (1.0 + band) * motor.speed, gain};
+        pieces_[3] = {-motor.effort, 0.0};
     }
 
-    // The most it gives in a sense (1 or -1) at a speed, by its speed limit.
-    double room(double sense, double speed) const {
-        return capped_ ? gain * (top - sense * speed) : HUGE_VAL;
+    // Which piece tells the most it gives at a speed in its sense.
+    Index piece(double speed) const {
+        Index found = 0;
+        for (Index k = 1; k < 3; ++k) {
+            found = there_[k] && at(k, speed) < at(found, speed) ? k : found;
+        }
+        return there_[3] && at(found, speed) < pieces_[3].base ? 3 : found;
+    }
+    double most(double speed) const { return at(piece(speed), speed); }
+    // The next piece from one towards another.
+    Index towards(Index from, Index to) const {
+        while (from != to) {
+            from += to > from ? 1 : -1;
+            if (there_[from]) {
+                break;
+            }
+        }
+        return from;
+    }
+    // What a motor does at a limit; see `limit_of`.
+    Demand given(Index limit) const {
+        const Demand& piece = pieces_[std::abs(limit) - 1];
+        return {limit > 0 ? piece.base : -piece.base, piece.fall};
     }
     double limited(double wanted, double speed) const {
-        return std::min(std::min(effort_, room(1.0, speed)),
-                        std::max(std::max(-effort_, -room(-1.0, speed)), wanted));
+        return std::min(most(speed), std::max(-most(-speed), wanted));
     }
 
-    double gain = 0.0, top = 0.0;
-
   private:
-    double effort_;
-    bool capped_;
+    double at(Index k, double speed) const { return pieces_[k].base - pieces_[k].fall * speed; }
+
+    Demand pieces_[kPieces];
+    bool there_[kPieces] = {true, false, false, false};
 };
 
-constexpr double kGovernorBand = 0.01;
-// Without an implicit step a steep governor would be unstable.
-constexpr double kSmoothGovernorBand = 0.1;
+constexpr double kSpeedBand = 0.01;
+// Without an implicit step a steep end would be unstable.
+constexpr double kSmoothSpeedBand = 0.1;
 
-// Which limit a motor is at: 0 for none, 1 or -1 for an end of its effort, 2 or -2 for its speed.
-// `now` is which it was thought to be at.
-inline Index limit_of(const Motor& motor, const Demand& demand, const Governor& governor,
+// Which limit a motor is at: 0 for none, else the piece of its envelope that it is on, counted from
+// 1, and less than zero if it pushes backwards. `now` is which it was thought to be at; from there
+// it goes piece by piece, or it might jump over the one that is right.
+inline Index limit_of(const Motor& motor, const Demand& demand, const Envelope& envelope,
                       double speed, Index now) {
     const double slack = std::isfinite(motor.effort) ? 1e-9 * motor.effort : 0.0;
     const double wanted = demand.base - demand.fall * speed;
-    if (now == 0) {
-        for (const Index sense : {1, -1}) {
-            const auto s = static_cast<double>(sense);
-            const double room = governor.room(s, speed);
-            if (s * wanted > std::min(motor.effort, room) + slack) {
-                return room < motor.effort ? 2 * sense : sense;
-            }
-        }
-        return 0;
-    }
-    const Index sense = now > 0 ? 1 : -1;
+    const Index sense = now != 0 ? (now > 0 ? 1 : -1) : (wanted >= 0.0 ? 1 : -1);
     const auto s = static_cast<double>(sense);
-    const double room = governor.room(s, speed), given = now == sense ? motor.effort : room;
-    if (s * wanted < given - slack) {
+    const double room = now == 0
+                            ? envelope.most(s * speed) + slack
+                            : s * (envelope.given(now).base - envelope.given(now).fall * speed);
+    if (s * wanted <= room && (now == 0 || s * wanted < room - slack)) {
         return 0;
     }
-    return room < motor.effort - slack ? 2 * sense : sense;
+    const Index piece = envelope.piece(s * speed);
+    return sense * (1 + (now == 0 ? piece : envelope.towards(std::abs(now) - 1, piece)));
 }
 
 }  // namespace mooring::simulation

@@ -62,12 +62,12 @@ void IslandSolver::note(Outcome& outcome) {
             }
             const std::size_t c = z(motor.freedom);
             const double wanted = s.demands[z(k)].base - s.demands[z(k)].fall * s.v[c];
-            const Governor governor(motor, s.demands[z(k)], kGovernorBand);
-            const double effort =
-                watch.tripped[z(k)] < kNever ? 0.0 : governor.limited(wanted, s.v[c]);
+            const double effort = watch.tripped[z(k)] < kNever
+                                      ? 0.0
+                                      : s.given[z(k)].base - s.given[z(k)].fall * s.v[c];
             state_->effort[z(k)] = effort;
             outcome.work.motors += 0.5 * h_ * effort * (s.v[c] + before[c]);
-            if (std::abs(state_->saturated[z(k)]) == 1) {
+            if (const Index limit = std::abs(state_->saturated[z(k)]); limit == 1 || limit == 2) {
                 double* const noted = watch.saturated.data() + 3 * k;
                 noted[0] = std::min(noted[0], time);
                 noted[1] += h_;

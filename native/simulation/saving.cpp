@@ -9,7 +9,7 @@ namespace mooring::simulation {
 namespace {
 
 // Changes with what a state holds, and how.
-constexpr std::uint64_t kVersion = 4;
+constexpr std::uint64_t kVersion = 5;
 
 class Writer {
   public:
@@ -66,10 +66,26 @@ class Reader {
 template <typename Archive, typename AnyState>
 void go_over(Archive& archive, AnyState& s) {
     archive(s.steps);
-    for (auto* row : {&s.q, &s.v, &s.a, &s.integral, &s.effort, &s.friction, &s.stops, &s.still,
-                      &s.contact.path, &s.commands.position, &s.commands.velocity,
-                      &s.commands.effort, &s.commands.push, &s.watch.tripped, &s.watch.saturated,
-                      &s.watch.stop, &s.watch.slip, &s.watch.resonance}) {
+    for (auto* row : {&s.q,
+                      &s.v,
+                      &s.a,
+                      &s.integral,
+                      &s.effort,
+                      &s.seen,
+                      &s.acting,
+                      &s.friction,
+                      &s.stops,
+                      &s.still,
+                      &s.contact.path,
+                      &s.commands.position,
+                      &s.commands.velocity,
+                      &s.commands.effort,
+                      &s.commands.push,
+                      &s.watch.tripped,
+                      &s.watch.saturated,
+                      &s.watch.stop,
+                      &s.watch.slip,
+                      &s.watch.resonance}) {
         archive(*row);
     }
     archive(s.saturated);

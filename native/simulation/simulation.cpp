@@ -28,6 +28,9 @@ State first_state(const World& world, std::vector<double> q, std::vector<double>
     state.saturated.assign(motors, 0);
     state.integral.assign(motors, 0.0);
     state.effort.assign(motors, 0.0);
+    const auto nothing = std::numeric_limits<double>::quiet_NaN();
+    state.seen.assign(z(kSeen * (world.looks())) * motors, nothing);
+    state.acting.assign(motors, nothing);
     state.friction.assign(m, 0.0);
     state.stops.assign(2 * m, 0.0);
     state.still.assign(n, 0.0);
@@ -75,8 +78,9 @@ bool Simulation::fits(const State& s) const {
     return s.q.size() == z(world_.tree.coordinates) && are(m, s.v, s.a, s.friction) &&
            are(2 * m, s.stops) && are(3 * m, s.watch.stop) &&
            are(m + world_.tree.springs.size(), s.watch.resonance) &&
-           are(motors, s.saturated, s.integral, s.effort, s.commands.held, s.commands.position,
-               s.commands.velocity, s.commands.effort, s.watch.tripped) &&
+           are(z(kSeen * (world_.looks())) * motors, s.seen) &&
+           are(motors, s.saturated, s.integral, s.effort, s.acting, s.commands.held,
+               s.commands.position, s.commands.velocity, s.commands.effort, s.watch.tripped) &&
            are(3 * motors, s.watch.saturated) && are(n, s.still, s.awake) &&
            are(6 * n, s.commands.push) && are(shapes, s.contact.path, s.watch.slip) &&
            std::all_of(s.bonds.begin(), s.bonds.end(),
@@ -394,17 +398,24 @@ void Simulation::note(const std::vector<Outcome>& outcomes) {
     watch.sweeps[0] += static_cast<double>(sweeps);
     watch.sweeps[1] = std::max(watch.sweeps[1], static_cast<double>(sweeps));
     watch.sweeps[2] += poor ? 1.0 : 0.0;
-    double gap = 0.0;
+    double gap = 0.0, which = 0.0;
     for (std::size_t k = 0; k < mechanisms_->all.size(); ++k) {
         for (const Equation& row : s.equations[k]) {
             if (row.kind == Ties::coupling || row.kind == Ties::closure) {
-                gap = std::max(gap, std::fabs(row.gap));
+                if (std::fabs(row.gap) > gap) {
+                    gap = std::fabs(row.gap);
+                    which = static_cast<double>(row.item);
+                    which += row.kind == Ties::closure
+                                 ? static_cast<double>(world_.tree.couplings.size())
+                                 : 0.0;
+                }
             }
         }
     }
     if (gap > watch.gap[0]) {
         watch.gap[0] = gap;
         watch.gap[1] = time;
+        watch.gap[2] = which;
     }
     const bool recorded = world_.settings.every > 0 && state_.steps % world_.settings.every == 0;
     if (recorded) {

@@ -20,11 +20,22 @@ struct Motor {
     Index freedom;
     Mode mode;
     double p, i, d;
-    double effort;    // largest; infinite where there is none
-    double speed;     // largest it goes at by itself
-    bool weightless;  // adds the effort that holds the machine up
-    bool trips;       // stays off once it has come to its largest effort
+    double effort;          // largest; infinite where there is none
+    double speed;           // largest it goes at by itself
+    bool weightless;        // adds the effort that holds the machine up
+    bool trips;             // stays off once it has come to its largest effort
+    double stall, no_load;  // its effort standing still, and the speed at which nothing is left of
+                            // that, on its torque-speed curve; infinite where there is none
+    double efficiency;      // of its gear
+    Index delay, period;    // steps until it acts on what it is told and sees; from one look to the
+                            // next
+    double resolution;      // of the positions that it sees; 0 if exact
+
+    // Whether it looks now and then, and acts on that, instead of all the time.
+    bool samples() const { return delay > 0 || period > 1 || resolution > 0.0; }
 };
+
+constexpr Index kSeen = 4;  // a target's position and velocity, and the joint's
 
 enum class Sees { motion = 0, position = 1, torque = 2, force = 3, contact = 4, state = 5 };
 
@@ -75,6 +86,15 @@ struct World {
     Timeline timeline;
     Settings settings;
 
+    // How many of the last looks of drives are kept.
+    Index looks() const {
+        Index longest = 0;
+        for (const Motor& motor : motors) {
+            longest = std::max({longest, motor.delay, motor.period});
+        }
+        return longest + 1;
+    }
+
     // Whether there are motors that go as they are told.
     bool prescribes() const {
         return std::any_of(motors.begin(), motors.end(),
@@ -115,9 +135,10 @@ struct Watch {
     // (m + springs,) the largest square of the angle by which what rings on a spring may turn in a
     // step; see `IslandSolver::find_lateness`.
     std::vector<double> resonance;
-    std::vector<Overlap> overlaps;        // sorted
-    std::vector<double> slip;             // (shapes,) how far each has slid while pressed on [m]
-    double gap[2] = {0.0, 0.0};           // largest gap of couplings and closures, when [s]
+    std::vector<Overlap> overlaps;  // sorted
+    std::vector<double> slip;       // (shapes,) how far each has slid while pressed on [m]
+    // Largest gap of couplings and closures, when [s], and of which, closures after couplings.
+    double gap[3] = {0.0, 0.0, 0.0};
     double sweeps[3] = {0.0, 0.0, 0.0};   // in all, most in a step, steps that ended inaccurate
     double fastest[3] = {0.0, 0.0, 0.0};  // speed, when [s], of which freedom
 };
@@ -129,9 +150,11 @@ struct State {
     std::vector<double> a;                 // (m,) in the last step
     std::vector<Index> saturated;          // (motors,) which limit each is at; see `limit_of`
     std::vector<double> integral, effort;  // (motors,) of the position error; in the last step
-    std::vector<double> friction, stops;   // impulses (m,) and (m, 2) in the last step
-    std::vector<double> still;             // (bodies,) how long each has rested [s]
-    std::vector<char> awake;               // (bodies,)
+    std::vector<double> seen;              // (kSeen, motors, looks) what drives saw and were told
+    std::vector<double> acting;  // (motors,) what drives that look now and then make of that
+    std::vector<double> friction, stops;  // impulses (m,) and (m, 2) in the last step
+    std::vector<double> still;            // (bodies,) how long each has rested [s]
+    std::vector<char> awake;              // (bodies,)
     Work work;
     Commands commands;
     std::vector<Bond> bonds;

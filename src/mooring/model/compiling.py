@@ -240,9 +240,9 @@ def _joint_arrays(robot: Robot, freedoms: Sequence[_Freedom]) -> JointArrays:
     effort = limit("effort", np.inf)
     names = [freedom.name for freedom in freedoms]
     for motor in robot.motors.values():
-        if motor.torque is not None and motor.joint in names:
+        if motor.joint in names:
             k = names.index(motor.joint)
-            effort[k] = min(effort[k], motor.torque * motor.gear_ratio)
+            effort[k] = min(effort[k], motor.largest_torque * motor.gear_ratio)
     return JointArrays(
         lower=limit("lower", -np.inf),
         upper=limit("upper", np.inf),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Literal
 
@@ -10,17 +11,52 @@ from pydantic import Field, field_validator, model_validator
 from mooring.errors import Problem
 from mooring.model.definition.described import Described
 from mooring.model.definition.fields import (
+    Current,
+    Duration,
     JointDamping,
+    JointPosition,
     JointStiffness,
     MomentOfInertia,
     Motion,
+    Resistance,
     Torque,
+    TorqueConstant,
+    TurningSpeed,
+    Voltage,
 )
 from mooring.model.definition.markers import MovingJointName
 from mooring.model.joint_kinds import motion_in
 
 if TYPE_CHECKING:
     from mooring.model.robot import Robot
+
+
+class TorqueCurve(Described):
+    """A motor's torque against its speed: a straight line, as makers give it.
+
+    Attributes:
+        stall_torque: standing still, before the gear [N m].
+        no_load_speed: the speed at which nothing is left of it, before the gear [rad/s].
+    """
+
+    stall_torque: Torque = Field(gt=0)
+    no_load_speed: TurningSpeed = Field(gt=0)
+
+
+class Winding(Described):
+    """The electrical side of a motor.
+
+    Attributes:
+        torque_constant: torque per current, before the gear [N m/A].
+        resistance: terminal to terminal [ohm].
+        voltage: of the supply [V]; it limits torque and speed together.
+        largest_current: that the drive gives [A].
+    """
+
+    torque_constant: TorqueConstant = Field(gt=0)
+    resistance: Resistance = Field(gt=0)
+    voltage: Voltage | None = Field(default=None, gt=0)
+    largest_current: Current | None = Field(default=None, gt=0)
 
 
 class Motor(Described):
@@ -41,6 +77,20 @@ class Motor(Described):
         gear_ratio: turns of the motor per turn of the joint, or radians per metre of its way.
         rotor_inertia: of what turns with the motor, before the gear [kg m^2].
         torque: the largest of the motor itself, before the gear [N m].
+        continuous_torque: what it can give for ever without getting too hot, before the gear [N m].
+        curve: what its speed leaves of its torque.
+        winding: its electrical side, from which current, heat and, with a voltage, its
+            torque-speed curve follow.
+        efficiency: of its gear: the share of what goes in that comes out.
+        backlash: how far the joint can go while the motor stands [rad or m].
+        gear_stiffness: effort per twist of the gear, at the joint [N m/rad or N/m]; rigid if not
+            given.
+        feedback: which position it goes by where the gear has play or gives: the joint's, or the
+            motor's own.
+        delay: how late it acts on what it is told and on what it measures [s].
+        period: from one time that its drive looks to the next [s]; all the time if not given.
+        resolution: the smallest step of position that its drive sees [rad or m]; exact if not
+            given.
         feed_forward: gravity adds the effort that holds the machine up where it is.
         at_limit: what it does at its largest effort: hold it, or trip and stay off.
     """
@@ -55,6 +105,16 @@ class Motor(Described):
     gear_ratio: float = Field(default=1.0, gt=0, allow_inf_nan=False)
     rotor_inertia: MomentOfInertia = Field(default=0.0, ge=0)
     torque: Torque | None = Field(default=None, gt=0)
+    continuous_torque: Torque | None = Field(default=None, gt=0)
+    curve: TorqueCurve | None = None
+    winding: Winding | None = None
+    efficiency: float = Field(default=1.0, gt=0, le=1)
+    backlash: JointPosition = Field(default=0.0, ge=0)
+    gear_stiffness: JointStiffness | None = Field(default=None, gt=0)
+    feedback: Literal["joint", "motor"] = "joint"
+    delay: Duration = Field(default=0.0, ge=0, le=1)
+    period: Duration = Field(default=0.0, ge=0, le=1)
+    resolution: JointPosition = Field(default=0.0, ge=0)
     feed_forward: Literal["none", "gravity"] = "none"
     at_limit: Literal["hold", "trip"] = "hold"
 
@@ -77,6 +137,39 @@ class Motor(Described):
         if self.mode == "velocity" and not self.d:
             raise ValueError("a motor driven by velocity needs d")
         return self
+
+    @model_validator(mode="after")
+    def _curve_is_whole(self) -> Motor:
+        if self.curve is not None and self.winding is not None and self.winding.voltage:
+            raise ValueError(
+                "the curve follows from the winding and its voltage; leave one of them out"
+            )
+        if self.mode == "motion":
+            for key in ("delay", "period", "resolution", "backlash", "gear_stiffness"):
+                if getattr(self, key):
+                    raise ValueError(f"a motor driven by motion goes as it is told; no {key}")
+        return self
+
+    @property
+    def ends(self) -> tuple[float, float]:
+        """Of its torque-speed curve: torque standing still [N m] and speed without load [rad/s],
+        before the gear; inf where there is none."""
+        if self.curve is not None:
+            return self.curve.stall_torque, self.curve.no_load_speed
+        wound = self.winding
+        if wound is None or wound.voltage is None:
+            return math.inf, math.inf
+        # U = R I + k w, and torque = k I.
+        k = wound.torque_constant
+        return k * wound.voltage / wound.resistance, wound.voltage / k
+
+    @property
+    def largest_torque(self) -> float:
+        """Before the gear, whatever the speed; inf where nothing limits it [N m]."""
+        told = [self.torque, self.ends[0]]
+        if self.winding is not None and self.winding.largest_current is not None:
+            told.append(self.winding.largest_current * self.winding.torque_constant)
+        return min(math.inf if one is None else one for one in told)
 
     def unfit(self, robot: Robot) -> Iterator[Problem]:
         for other in robot.motors.values():

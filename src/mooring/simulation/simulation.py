@@ -77,6 +77,7 @@ class Simulation:
         start_q, start_v: where it starts, (n,), and how fast, (m,).
         stepper: `"robust"` or `"accurate"`.
         driven: names of the joints that have a motor that is on.
+        controllers: functions that are called, and after how many steps each.
         ended: why it cannot go on; empty while it can.
 
     Example:
@@ -173,13 +174,13 @@ class Simulation:
         if stepper == "accurate" and contact:
             refuse_falling(self.robot, tree, ground_)
         self.ground = None if stepper == "accurate" else ground_
-        self.motors = motor_arrays(self.robot, tree, powered)
+        self.motors = motor_arrays(self.robot, tree, powered, h)
         self.contact = contact_arrays(
             self.robot, tree, self.ground, contact and stepper == "robust"
         )
         self.driven = [tree.freedoms[freedom] for freedom in self.motors.freedom]
         self.sensors = sensor_arrays(self.robot, tree, h)
-        self._controllers = [(call, _ticks(at, h)) for call, at in controllers]
+        self.controllers = [(call, _ticks(at, h)) for call, at in controllers]
         self._keep = math.inf if keep is None else to_si(keep, "time")
         self.reset()
 
@@ -504,7 +505,7 @@ class Simulation:
         """What happens between two steps: controllers, and links that are attached or let go."""
         for event in self.plan.due(self.time, self.time + self.settings.step):
             self._happens(event)
-        for call, ticks in self._controllers:
+        for call, ticks in self.controllers:
             if self.native.steps % ticks == 0:
                 call(self)
 
@@ -514,7 +515,7 @@ class Simulation:
     def _room(self) -> int:
         """Steps until something is to happen between two of them."""
         room = CHUNK
-        for _, ticks in self._controllers:
+        for _, ticks in self.controllers:
             room = min(room, ticks - self.native.steps % ticks)
         h = self.settings.step
         for event in self.plan.due(self.time + h, self.time + room * h)[:1]:

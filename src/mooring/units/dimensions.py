@@ -38,6 +38,12 @@ DIMENSIONS: dict[str, Dimension] = {
         Dimension("linear damping", "N*s/m", "900 N*s/m"),
         Dimension("angular damping", "N*m*s/rad", "900 N*m*s/rad"),
         Dimension("moment of inertia", "kg*m^2", "0.02 kg*m^2"),
+        Dimension("angular acceleration", "rad/s^2", "200 deg/s^2"),
+        Dimension("voltage", "V", "48 V"),
+        Dimension("current", "A", "600 mA"),
+        Dimension("resistance", "ohm", "0.3 ohm"),
+        Dimension("torque constant", "N*m/A", "60 mN*m/A"),
+        Dimension("power", "W", "2 kW"),
         Dimension("frequency", "Hz", "200 Hz"),
         Dimension("number", "", "0.5"),
     )

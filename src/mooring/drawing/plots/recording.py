@@ -26,6 +26,9 @@ def motion(recording: Recording) -> Figure:
         figure, axes = sheet(len(joints), f"{recording.robot}: motion")
         for number, (joint, axis) in enumerate(zip(joints, axes, strict=True)):
             factor, unit = _shown(recording.units[joint])
+            if recording.modes.get(joint) == "velocity":
+                _speed(recording, joint, axis, number)
+                continue
             if joint in recording.limits:
                 target = recording.table[f"{joint}.target"] * factor
                 axis.plot(time, target, color=INK, lw=1.0, ls=(0, (4, 3)), label="target")
@@ -38,6 +41,19 @@ def motion(recording: Recording) -> Figure:
         if driven:
             driven[0].legend(loc="best")
     return figure
+
+
+def _speed(recording: Recording, joint: str, axis: Axes, number: int) -> None:
+    """What a motor by velocity is about: its speed, and that wanted."""
+    time = recording.table.index.to_numpy()
+    factor, unit = _shown(recording.units[joint])
+    target = recording.table[f"{joint}.target"] * factor
+    axis.plot(time, target, color=INK, lw=1.0, ls=(0, (4, 3)), label="target")
+    velocity = recording.table[f"{joint}.velocity"] * factor
+    axis.plot(time, velocity, color=color(number), label="velocity")
+    axis.set_title(f"{joint}: velocity")
+    axis.set_ylabel(f"{unit}/s")
+    _not_too_flat(axis, velocity.to_numpy(), 0.02 * (90 if unit == "deg" else 1000))
 
 
 def effort(recording: Recording) -> Figure:

@@ -40,6 +40,11 @@ MomentOfInertia = Annotated[float, *_quantity("moment of inertia")]
 LinearStiffness = Annotated[float, *_quantity("linear stiffness")]
 LinearDamping = Annotated[float, *_quantity("linear damping")]
 Speed = Annotated[float, *_quantity("velocity")]
+Voltage = Annotated[float, *_quantity("voltage")]
+Current = Annotated[float, *_quantity("current")]
+Resistance = Annotated[float, *_quantity("resistance")]
+TorqueConstant = Annotated[float, *_quantity("torque constant")]
+Force = Annotated[float, *_quantity("force")]
 TurningSpeed = Annotated[float, *_quantity("angular velocity")]
 
 # The dimension of each quantity that depends on whether a joint turns or slides.
@@ -49,6 +54,7 @@ _BY_MOTION: dict[str, dict[Motion, str]] = {
     "effort": {"rotation": "torque", "translation": "force"},
     "stiffness": {"rotation": "angular stiffness", "translation": "linear stiffness"},
     "damping": {"rotation": "angular damping", "translation": "linear damping"},
+    "acceleration": {"rotation": "angular acceleration", "translation": "acceleration"},
     "inertia": {"rotation": "moment of inertia", "translation": "mass"},
 }
 
@@ -77,6 +83,7 @@ JointVelocity = Annotated[float, *_by_motion("velocity")]
 JointEffort = Annotated[float, *_by_motion("effort")]
 JointStiffness = Annotated[float, *_by_motion("stiffness")]
 JointDamping = Annotated[float, *_by_motion("damping")]
+JointAcceleration = Annotated[float, *_by_motion("acceleration")]
 JointInertia = Annotated[float, *_by_motion("inertia")]
 
 

@@ -90,6 +90,16 @@ class MotorKeywords(TypedDict, total=False):
     gear_ratio: float
     rotor_inertia: Number
     torque: Number | None
+    continuous_torque: Number | None
+    curve: Entry | Described | None
+    winding: Entry | Described | None
+    efficiency: float
+    backlash: Number
+    gear_stiffness: Number | None
+    feedback: Literal["joint", "motor"]
+    delay: Number
+    period: Number
+    resolution: Number
     feed_forward: Literal["none", "gravity"]
     at_limit: Literal["hold", "trip"]
 

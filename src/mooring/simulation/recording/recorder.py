@@ -189,6 +189,7 @@ class Recorder:
                 sensor.name: self._measurements(number, sensor)
                 for number, sensor in enumerate(self.sensors)
             },
+            modes={joint: modes[joint].mode for joint in simulation.driven},
             complete=not simulation.ended,
             ground=simulation.ground,
             notes=[

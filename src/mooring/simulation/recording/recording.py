@@ -30,7 +30,7 @@ ENERGIES = {
     "contact": "lost in contacts and at stops so far",
     "pushes": "given by pushes so far",
 }
-_FORMAT = 2
+_FORMAT = 3
 END_FILE = "end.state"
 """What a folder with a run calls the state at its end."""
 MODEL_FILE = "model.json"
@@ -52,6 +52,7 @@ class Recording:
             everything stood; `mooring.drawing.camera_pictures` draws what it saw.
         limits: the effort limit of each motor's joint, inf where there is none.
         units: of the position of each moving joint, rad or m.
+        modes: how each motor's joint is driven: position, velocity, effort or motion.
         coordinates: of the robot, in the order of q.
         freedoms: of the robot, in the order of v.
         complete: whether the run reached its end.
@@ -69,6 +70,7 @@ class Recording:
     freedoms: list[str]
     contacts: pd.DataFrame
     sensors: dict[str, pd.DataFrame] = field(default_factory=dict)
+    modes: dict[str, str] = field(default_factory=dict)
     complete: bool = True
     notes: list[str] = field(default_factory=list)
     findings: list[RunFinding] = field(default_factory=list)
@@ -192,6 +194,7 @@ class Recording:
             "findings": [finding.described() for finding in self.findings],
             "limits": {k: (v if np.isfinite(v) else None) for k, v in self.limits.items()},
             "units": self.units,
+            "modes": self.modes,
             "coordinates": self.coordinates,
             "freedoms": self.freedoms,
             "sensors": list(self.sensors),
@@ -233,6 +236,7 @@ class Recording:
                 list(said["freedoms"]),
                 contacts,
                 sensors,
+                dict(said["modes"]),
                 bool(said["complete"]),
                 notes,
                 [RunFinding(**finding) for finding in said["findings"]],

@@ -32,6 +32,18 @@ class MotorArrays(NamedTuple):
     """whether it adds the effort that holds the machine up"""
     trips: NDArray[np.bool_]
     """whether it stays off once it has come to its largest effort"""
+    stall: Array
+    """effort standing still on its torque-speed curve; inf where there is none"""
+    no_load: Array
+    """speed at which nothing is left of that; inf where there is none"""
+    efficiency: Array
+    """of its gear, above 0 and at most 1"""
+    delay: Indices
+    """steps until it acts on what it is told and sees"""
+    period: Indices
+    """steps from one look to the next"""
+    resolution: Array
+    """of the positions that it sees; 0 if exact"""
 
 
 class Commands(NamedTuple):
@@ -65,10 +77,11 @@ class Watch(NamedTuple):
     slip: Array
     """(s,) how far each shape has slid on others while pressed on [m]"""
     resonance: Array
-    """(m + springs,) the largest square of the angle [rad] by which what rings on the spring or gain
-    at a freedom, or on a spring between bodies, may turn in a step; above 0.25 the step damps it"""
+    """(m + springs,) the largest square of the angle [rad] by which what rings on the spring or
+    gain at a freedom, or on a spring between bodies, may turn in a step; above 0.25 the step damps
+    it"""
     gap: Array
-    """(2,) largest gap of couplings and closures, when [s]"""
+    """(3,) largest gap of couplings and closures, when [s], of which, closures after couplings"""
     sweeps: Array
     """(3,) sweeps of the solver in all, most in one step, steps that ended short of accuracy"""
     fastest: Array

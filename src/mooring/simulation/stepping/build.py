@@ -24,7 +24,7 @@ MODES = {code: mode for mode, code in _CODES.items()}
 """How a motor is driven, by its code."""
 
 
-def motor_arrays(robot: Robot, tree: Tree, powered: bool) -> MotorArrays:
+def motor_arrays(robot: Robot, tree: Tree, powered: bool, step: float) -> MotorArrays:
     """The motors in the order of the document; none where they are off."""
     motors = list(robot.motors.values()) if powered else []
     freedoms = np.array([tree.freedom(m.joint) for m in motors], dtype=np.int64)
@@ -38,6 +38,12 @@ def motor_arrays(robot: Robot, tree: Tree, powered: bool) -> MotorArrays:
         speed=np.ascontiguousarray(tree.joints.velocity[freedoms]),
         weightless=np.array([m.feed_forward == "gravity" for m in motors], dtype=np.bool_),
         trips=np.array([m.at_limit == "trip" for m in motors], dtype=np.bool_),
+        stall=np.array([m.ends[0] * m.gear_ratio for m in motors], dtype=float),
+        no_load=np.array([m.ends[1] / m.gear_ratio for m in motors], dtype=float),
+        efficiency=np.array([m.efficiency for m in motors], dtype=float),
+        delay=np.array([round(m.delay / step) for m in motors], dtype=np.int64),
+        period=np.array([max(1, round(m.period / step)) for m in motors], dtype=np.int64),
+        resolution=np.array([m.resolution for m in motors], dtype=float),
     )
 
 
@@ -66,9 +72,16 @@ def refuse_rough(robot: Robot) -> None:
         ModelError: a joint has dry friction.
     """
     rough = [name for name, joint in robot.joints.items() if joint.friction > 0]
+    rough += [m.joint for m in robot.motors.values() if m.efficiency < 1]
     if rough:
         raise ModelError(
             f"the accurate stepper has no dry friction ({', '.join(rough)}); use stepper='robust'"
+        )
+    late = [m.joint for m in robot.motors.values() if m.delay or m.period or m.resolution]
+    if late:
+        raise ModelError(
+            "the accurate stepper has no drives that look now and then or act late "
+            f"({', '.join(late)}); use stepper='robust'"
         )
 
 
