@@ -76,3 +76,10 @@ def pendulum(length: float = 1.0, mass: float = 2.0, **joint: object) -> Robot:
     robot.add_link("bob", mass=mass, centre=(0, 0, -length), inertia=(0, 0, 0))
     robot.add_joint("swing", "continuous", parent="post", child="bob", axis="y", **joint)  # type: ignore[arg-type]
     return robot
+
+
+def written(test: unittest.TestCase, text: str, name: str = "robot.yaml") -> Path:
+    """A file with a text, in a folder that goes when the test ends."""
+    file = folder_for(test) / name
+    file.write_text(text)
+    return file

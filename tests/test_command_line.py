@@ -48,7 +48,7 @@ class Commands(unittest.TestCase):
         self.assertIn("nothing found by 53 rules", self.ok("check", LINE_TENDER.document))
         text = self.ok("tree", LINE_TENDER.document)
         for words in ("slew  revolute  about z", "-170 deg .. 170 deg", "19.5 kg weighed",
-                      "follows port_jaw_hinge x -1", "969 kg"):  # fmt: skip
+                      "follows -1 x port_jaw_hinge", "969 kg"):  # fmt: skip
             self.assertIn(words, " ".join(text.split("\n")))
         root = json.loads(self.ok("tree", LINE_TENDER.document, "--json"))["root"]
         self.assertEqual(root["link"], "pedestal")

@@ -175,7 +175,9 @@ class Motors(unittest.TestCase):
                                     stiffness=stiffness * 0.5**k)  # fmt: skip
                 bent = {f"j{k}": 0.2 * (-1) ** k for k in range(links)}
                 run = simulate(robot, posture=bent, contact=False, seconds=2, rate=1000)
-                self.assertFalse(run.findings, (links, stiffness))
+                self.assertLessEqual(
+                    {f.code for f in run.findings}, {"step-too-long"}, (links, stiffness)
+                )
 
     def test_what_keeps_a_target_from_being_reached_is_the_first_finding(self) -> None:
         stuck = self.arm()

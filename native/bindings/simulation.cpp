@@ -2,6 +2,8 @@
 #include "simulation/simulation.h"
 
 #include <nanobind/stl/pair.h>
+#include <nanobind/stl/tuple.h>
+#include <nanobind/stl/vector.h>
 
 #include <atomic>
 #include <utility>
@@ -77,7 +79,10 @@ std::vector<Motor> motors_of(nb::handle arrays, const tree::Tree& tree) {
     };
     const auto p = row("p"), i = row("i"), d = row("d"), effort = row("effort"),
                speed = row("speed"), stall = row("stall"), no_load = row("no_load"),
-               efficiency = row("efficiency"), resolution = row("resolution");
+               efficiency = row("efficiency"), resolution = row("resolution"), rotor = row("rotor"),
+               play = row("play"), stiffness = row("stiffness");
+    const auto by_rotor = field<const bool, 1>(arrays, "by_rotor");
+    refuse_length(by_rotor, freedom.size(), "by_rotor");
     const auto delay = field<const Index, 1>(arrays, "delay"),
                period = field<const Index, 1>(arrays, "period");
     refuse_length(delay, freedom.size(), "delay");
@@ -96,7 +101,84 @@ std::vector<Motor> motors_of(nb::handle arrays, const tree::Tree& tree) {
         made.push_back({c, static_cast<Mode>(mode.data()[k]), p.data()[k], i.data()[k], d.data()[k],
                         effort.data()[k], speed.data()[k], weightless.data()[k], trips.data()[k],
                         stall.data()[k], no_load.data()[k], efficiency.data()[k], delay.data()[k],
-                        std::max<Index>(1, period.data()[k]), resolution.data()[k]});
+                        std::max<Index>(1, period.data()[k]), resolution.data()[k], rotor.data()[k],
+                        play.data()[k], stiffness.data()[k], by_rotor.data()[k]});
+    }
+    return made;
+}
+
+Index body_in(nb::handle value, const tree::Tree& tree) {
+    const auto body = nb::cast<Index>(value);
+    if (body < 0 || body >= tree.body_count()) {
+        throw nb::index_error("a body that is not there");
+    }
+    return body;
+}
+
+Index freedom_in(nb::handle value, const tree::Tree& tree) {
+    const auto freedom = nb::cast<Index>(value);
+    if (freedom < 0 || freedom >= tree.freedom_count() || tree.freedom(freedom).position < 0) {
+        throw nb::index_error("a freedom that is not there");
+    }
+    return freedom;
+}
+
+std::vector<Cable> cables_of(nb::handle list, const tree::Tree& tree) {
+    std::vector<Cable> made;
+    for (const nb::handle one : list) {
+        Cable cable{};
+        for (const nb::handle point : one.attr("points")) {
+            cable.points.push_back({body_in(point[nb::int_(0)], tree), vec_of(point[nb::int_(1)])});
+        }
+        for (const nb::handle drum : one.attr("drums")) {
+            cable.drums.push_back(
+                {freedom_in(drum[nb::int_(0)], tree), nb::cast<double>(drum[nb::int_(1)])});
+        }
+        cable.length = nb::cast<double>(one.attr("length"));
+        cable.stiffness = nb::cast<double>(one.attr("stiffness"));
+        cable.damping = nb::cast<double>(one.attr("damping"));
+        cable.pushes = nb::cast<bool>(one.attr("pushes"));
+        made.push_back(cable);
+    }
+    return made;
+}
+
+std::vector<Give> gives_of(nb::handle arrays, const tree::Tree& tree) {
+    const auto rows = field<const double, 2>(arrays, "gives");
+    refuse_length(rows, tree.closures.size(), "gives");
+    std::vector<Give> made;
+    for (std::size_t k = 0; k < tree.closures.size(); ++k) {
+        const double* row = rows.data() + 5 * k;
+        made.push_back({row[0], row[1], row[2], row[3], row[4]});
+    }
+    return made;
+}
+
+std::vector<Law> laws_of(nb::handle list, const tree::Tree& tree) {
+    std::vector<Law> made;
+    for (const nb::handle one : list) {
+        Law law{};
+        law.kind = static_cast<Pushes>(nb::cast<int>(one.attr("kind")));
+        law.body = body_in(one.attr("body"), tree);
+        law.freedom = law.kind == Pushes::rotor ? freedom_in(one.attr("freedom"), tree) : -1;
+        const auto frame = field<const double, 2>(one, "frame");
+        if (frame.size() != 16) {
+            throw nb::value_error("a frame is (4, 4)");
+        }
+        law.on_body = pose_at(frame.data(), 0);
+        const auto numbers = field<const double, 1>(one, "numbers");
+        refuse_length(numbers, 3, "numbers");
+        law.a = numbers.data()[0];
+        law.b = numbers.data()[1];
+        law.c = numbers.data()[2];
+        const auto points = field<const double, 2>(one, "points");
+        const auto volumes = field<const double, 1>(one, "volumes");
+        refuse_length(points, volumes.size(), "points");
+        for (std::size_t k = 0; k < volumes.size(); ++k) {
+            law.points.push_back(triple_at(points.data(), k));
+            law.volumes.push_back(volumes.data()[k]);
+        }
+        made.push_back(law);
     }
     return made;
 }
@@ -116,8 +198,8 @@ contact::Scenery scenery_of(nb::handle arrays, const tree::Tree& tree) {
     const auto surface = field<const double, 2>(arrays, "surface");
     refuse_length(surface, made.shapes.shapes.size() + 1, "surface");
     for (std::size_t s = 0; s < surface.shape(0); ++s) {
-        const double* row = surface.data() + 4 * s;
-        made.surfaces.push_back({row[0], row[1], row[2], row[3]});
+        const double* row = surface.data() + 6 * s;
+        made.surfaces.push_back({row[0], row[1], row[2], row[3], row[4], row[5]});
     }
     const auto group = field<const Index, 1>(arrays, "group");
     refuse_length(group, tree.bodies.size(), "group");
@@ -320,23 +402,26 @@ void bind_simulation(nb::module_& module) {
     nb::class_<Owned>(module, "Simulation", "A scene that is stepped.")
         .def(
             "__init__",
-            [](Owned* self, const KeptTree& kept, nb::handle motors, nb::handle scenery,
-               nb::handle sensors, nb::handle timeline, nb::handle settings, bool accurate,
-               Array<const double, 1> q, Array<const double, 1> v) {
+            [](Owned* self, const KeptTree& kept, nb::handle motors, nb::handle forces,
+               nb::handle scenery, nb::handle sensors, nb::handle timeline, nb::handle settings,
+               bool accurate, Array<const double, 1> q, Array<const double, 1> v) {
                 const tree::Tree& tree = kept.tree;
                 state<const double>(q, tree.coordinates);
                 state<const double>(v, tree.freedom_count());
                 World world{tree,
                             motors_of(motors, tree),
+                            cables_of(forces.attr("cables"), tree),
+                            gives_of(forces, tree),
+                            laws_of(forces.attr("laws"), tree),
                             scenery_of(scenery, tree),
                             sensors_of(sensors, tree),
                             timeline_of(timeline, tree),
                             settings_of(settings)};
                 new (self) Owned(std::move(world), accurate, copied(q), copied(v));
             },
-            nb::arg("tree"), nb::arg("motors"), nb::arg("scenery"), nb::arg("sensors"),
-            nb::arg("timeline"), nb::arg("settings"), nb::arg("accurate"), nb::arg("q"),
-            nb::arg("v"))
+            nb::arg("tree"), nb::arg("motors"), nb::arg("forces"), nb::arg("scenery"),
+            nb::arg("sensors"), nb::arg("timeline"), nb::arg("settings"), nb::arg("accurate"),
+            nb::arg("q"), nb::arg("v"))
         .def(
             "run",
             [](Owned& self, Index count) {
@@ -385,18 +470,42 @@ void bind_simulation(nb::module_& module) {
         .def(
             "set_bonds",
             [](Owned& self, Array<const Index, 1> first, Array<const Index, 1> second,
-               Array<const double, 3> frames) {
+               Array<const double, 3> frames, Array<const double, 2> limits) {
                 const Owned::Turn turn(self);
                 refuse_length(second, first.size(), "second");
                 refuse_length(frames, first.size(), "frames");
+                refuse_length(limits, first.size(), "limits");
                 std::vector<Bond> bonds;
                 for (std::size_t k = 0; k < first.size(); ++k) {
-                    bonds.push_back({first.data()[k], second.data()[k], pose_at(frames.data(), k)});
+                    const double* row = limits.data() + 6 * k;
+                    bonds.push_back({first.data()[k], second.data()[k], pose_at(frames.data(), k),
+                                     Vec3{row[0], row[1], row[2]}, row[3], row[4], row[5]});
                 }
                 turn->set_bonds(std::move(bonds));
             },
-            nb::arg("first"), nb::arg("second"), nb::arg("frames"),
-            "Hold pairs of bodies together, the second at a place (4, 4) on the first.")
+            nb::arg("first"), nb::arg("second"), nb::arg("frames"), nb::arg("limits"),
+            "Hold pairs of bodies together, the second at a place (4, 4) on the first, up to "
+            "limits "
+            "(6,): an axis of the first, and what holds pulled along it, across it, and turned.")
+        .def_prop_ro("bonds",
+                     [of](nb::handle self) {
+                         std::vector<std::pair<Index, Index>> pairs;
+                         for (const Bond& bond : of(self).bonds) {
+                             pairs.emplace_back(bond.first, bond.second);
+                         }
+                         return pairs;
+                     })
+        .def_prop_ro("touching",
+                     [of](nb::handle self) {
+                         std::vector<std::tuple<Index, Index, double>> found;
+                         for (const contact::Contact& c : of(self).contact.contacts) {
+                             found.emplace_back(c.body[0], c.body[1], c.gap);
+                         }
+                         return found;
+                     })
+        .def_prop_ro("rotor", property(&State::rotor))
+        .def_prop_ro("rotor_speed", property(&State::rotor_speed))
+        .def_prop_ro("belt", command(&Commands::belt))
         .def_prop_ro("repeating",
                      [](nb::handle self) { return nb::cast<Owned&>(self).unguarded().repeating(); })
         .def_prop_rw(

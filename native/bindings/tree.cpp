@@ -93,15 +93,23 @@ void read_freedoms(nb::handle arrays, nb::handle joints, Tree& made) {
 
 void read_loops(nb::handle loops, Tree& made) {
     const auto follower = field<const Index, 1>(loops, "follower"),
-               leader = field<const Index, 1>(loops, "leader");
+               leader = field<const Index, 1>(loops, "leader"),
+               coupling = field<const Index, 1>(loops, "coupling");
     const auto ratio = field<const double, 1>(loops, "ratio"),
                offset = field<const double, 1>(loops, "offset");
-    refuse_length(leader, follower.shape(0), "leader");
-    refuse_length(ratio, follower.shape(0), "ratio");
+    refuse_length(ratio, leader.shape(0), "ratio");
+    refuse_length(coupling, leader.shape(0), "coupling");
     refuse_length(offset, follower.shape(0), "offset");
     for (std::size_t k = 0; k < follower.shape(0); ++k) {
-        made.couplings.push_back(
-            {follower.data()[k], leader.data()[k], ratio.data()[k], offset.data()[k]});
+        made.couplings.push_back({follower.data()[k], offset.data()[k], {}});
+    }
+    for (std::size_t k = 0; k < leader.shape(0); ++k) {
+        const Index which = coupling.data()[k];
+        if (which < 0 || static_cast<std::size_t>(which) >= made.couplings.size()) {
+            throw nb::index_error("a leader is of a coupling that is not there");
+        }
+        made.couplings[static_cast<std::size_t>(which)].leads.push_back(
+            {leader.data()[k], ratio.data()[k]});
     }
     const auto first = field<const Index, 1>(loops, "first"),
                second = field<const Index, 1>(loops, "second");

@@ -15,8 +15,19 @@ constexpr double kAhead = 20.0;      // steps of motion that wide bounds hold be
 std::size_t z(Index k) { return static_cast<std::size_t>(k); }
 
 Surface together(const Surface& a, const Surface& b) {
-    return {std::sqrt(a.friction * b.friction), std::max(a.restitution, b.restitution),
-            std::max(a.rolling, b.rolling), std::max(a.spinning, b.spinning)};
+    // One behind the other: compliances add up, and so do the times that dampers take.
+    const double soft = 1.0 / a.stiffness + 1.0 / b.stiffness;
+    const double stiffness = soft > 0.0 ? 1.0 / soft : a.stiffness;
+    const double damping =
+        std::isfinite(a.stiffness) && std::isfinite(b.stiffness)
+            ? (a.damping + b.damping > 0.0 ? a.damping * b.damping / (a.damping + b.damping) : 0.0)
+            : std::max(a.damping, b.damping);
+    return {std::sqrt(a.friction * b.friction),
+            std::max(a.restitution, b.restitution),
+            std::max(a.rolling, b.rolling),
+            std::max(a.spinning, b.spinning),
+            stiffness,
+            damping};
 }
 
 bool by_shapes(const Pair& p, const Pair& q) {
@@ -163,6 +174,7 @@ void Collector::note(Index a, Index b, const Spots& spots, ContactState& state) 
              spots[k].normal,
              spots[k].gap,
              surface,
+             1.0 / static_cast<double>(spots.count),
              {},
              {},
              {}});

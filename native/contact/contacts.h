@@ -11,6 +11,7 @@ namespace mooring::contact {
 
 struct Surface {
     double friction, restitution, rolling, spinning;
+    double stiffness, damping;  // infinite stiffness where it does not give
 };
 
 // What can touch what.
@@ -36,6 +37,7 @@ struct Contact {
     Vec3 point, normal;   // from the first to the second
     double gap;
     Surface surface;  // of both together
+    double share;     // of the pair's stiffness
     Vec3 impulse;     // on the second, in the last step that solved for it [N s]
     Vec3 struck;      // on the second by impacts in the last step, besides [N s]
     Vec3 moment;      // of spinning and rolling friction on the second, likewise [N m s]

@@ -87,10 +87,12 @@ void LoopEquations::evaluate(const double* q, double* gap, Grid<double> jacobian
     std::fill(jacobian.data, jacobian.data + count_ * m, 0.0);
     Index row = 0;
     for (const tree::Coupling& c : tree_.couplings) {
-        gap[row] = q[tree_.freedom(c.follower).position] -
-                   c.ratio * q[tree_.freedom(c.leader).position] - c.offset;
+        gap[row] = q[tree_.freedom(c.follower).position] - c.offset;
         jacobian(row, c.follower) = 1.0;
-        jacobian(row, c.leader) -= c.ratio;
+        for (const tree::Lead& lead : c.leads) {
+            gap[row] -= lead.ratio * q[tree_.freedom(lead.leader).position];
+            jacobian(row, lead.leader) -= lead.ratio;
+        }
         ++row;
     }
     if (tree_.closures.empty()) {

@@ -36,11 +36,11 @@ double rate_along(const RowForce& row, const Bodies<double>& bodies) {
 }
 
 // How hard a spring pulls, and how fast it lengthens.
-struct Pull {
+struct SpringPull {
     Equation row;
     double tension, speed;
 };
-Pull pull_of(const tree::Spring& spring, const Bodies<double>& bodies) {
+SpringPull pull_of(const tree::Spring& spring, const Bodies<double>& bodies) {
     const Equation row = spring_row(spring, 0, bodies);
     const double speed = dot(bodies[spring.first].velocity, row.force.wrench[0]) +
                          dot(bodies[spring.second].velocity, row.force.wrench[1]);
@@ -100,7 +100,7 @@ bool AccurateStepper::step(State& state, Records& records) {
             state.a = slopes_[0].v;
             const Index every = world_.settings.every;
             if (every > 0 && state.steps % every == 0) {
-                record(world_, state, space_, records);
+                record(world_, mechanisms_, state, space_, records);
                 records.effort.insert(records.effort.end(), state.effort.begin(),
                                       state.effort.end());
                 records.gap.push_back(gap);
@@ -118,7 +118,7 @@ bool AccurateStepper::step(State& state, Records& records) {
                     }
                 }
                 for (const tree::Spring& spring : world_.tree.springs) {
-                    const Pull pull = pull_of(spring, space_.bodies);
+                    const SpringPull pull = pull_of(spring, space_.bodies);
                     const RowForce& force = pull.row.force;
                     for (int side = 0; side < 2; ++side) {
                         acting.push_back({force.body[side], -pull.tension * force.wrench[side]});
@@ -287,7 +287,7 @@ void AccurateStepper::push_bodies(const State& state, Slope& slope) {
         slope.power.commands += dot(body.velocity, body.force);
     }
     for (const tree::Spring& spring : world_.tree.springs) {
-        const Pull pull = pull_of(spring, s.bodies);
+        const SpringPull pull = pull_of(spring, s.bodies);
         for (int side = 0; side < 2; ++side) {
             dynamics::BodyState<double>& body = s.bodies[pull.row.force.body[side]];
             body.force = body.force - pull.tension * pull.row.force.wrench[side];

@@ -148,6 +148,10 @@ Momentum momentum_of(const World& world, const std::vector<Index>& bodies, const
 
 void begin_step(const World& world, const Mechanism& own, State& state) {
     go(world, own, state, nullptr, 0.5 * world.settings.step);
+    for (const Index k : own.rotors) {
+        const auto m = static_cast<std::size_t>(k);
+        state.rotor[m] += 0.5 * world.settings.step * state.rotor_speed[m];
+    }
 }
 
 void add_free_turning(const Rigid& body, const double* v, double* a) {
@@ -181,6 +185,11 @@ void end_step(const World& world, const Mechanism& own, bool flies, State& state
         const auto k = static_cast<std::size_t>(c);
         state.v[k] = space.v[k];
         space.moving[k] = h * (space.moving[k] - space.v[k]);
+    }
+    for (const Index k : own.rotors) {
+        const auto m = static_cast<std::size_t>(k);
+        state.rotor_speed[m] = space.rotor_end[m];
+        state.rotor[m] += 0.5 * h * state.rotor_speed[m];
     }
     go(world, own, state, space.moving.data(), 0.5 * h);
     for (std::size_t k = 0; k < target.size(); ++k) {

@@ -34,8 +34,19 @@ void IslandSolver::take_drift_back() {
     }
     for (std::size_t r = 0; r < bounded_.size(); ++r) {
         Row& row = rows_[r];
-        const auto [c, side, left] = bounded_[r];
+        const auto& [c, side, left, own, number] = bounded_[r];
         row.x = row.b = 0.0;
+        if (side == 2) {
+            const Pull& pull = s.pulls[z(own)][number];
+            if (pull.stiffness < kNever) {
+                row.lower = row.upper = 0.0;
+            } else {
+                row.b = pull.over > 1e-9 ? std::max(-kFastest, -kCorrection * pull.over / h_)
+                                         : std::max(0.0, -pull.over) / h_;
+                found = found || pull.over > 1e-9;
+            }
+            continue;
+        }
         if (side == 0) {
             // Joint friction has no say in it.
             row.lower = row.upper = 0.0;
@@ -53,7 +64,10 @@ void IslandSolver::take_drift_back() {
         for (int j = 0; j < contacts_[k].count; ++j) {
             row[j].x = row[j].b = 0.0;
         }
-        if (over < 0.0) {
+        if (state_->contact.contacts[z(island_->contacts[k])].surface.stiffness < kNever) {
+            // What gives has nothing to take back.
+            row[0].diagonal = kImmovable;
+        } else if (over < 0.0) {
             row[0].b = std::max(-kFastest, kCorrection * over / h_);
             found = true;
         } else if (!pressed) {

@@ -54,9 +54,13 @@ void add_holding(const World& world, const Mechanism& own, const std::vector<Bon
     for (const Index k : own.couplings) {
         const tree::Coupling& c = world.tree.couplings[static_cast<std::size_t>(k)];
         Equation row{Ties::coupling, k, effort_at(c.follower, 1.0)};
-        row.force.freedom[1] = c.leader;
-        row.force.effort[1] = -c.ratio;
-        row.gap = positions[c.follower] - c.ratio * positions[c.leader] - c.offset;
+        row.gap = positions[c.follower] - c.offset;
+        int next = 1;
+        for (const tree::Lead& lead : c.leads) {
+            row.force.freedom[next] = lead.leader;
+            row.force.effort[next++] = -lead.ratio;
+            row.gap -= lead.ratio * positions[lead.leader];
+        }
         equations.push_back(row);
     }
     for (const Index k : own.closures) {
@@ -109,11 +113,11 @@ void half_response(const Tree& tree, const Mechanisms& mechanisms, Index own, co
         if (row.body[side] >= 0 && mechanisms.of(row.body[side]) == own) {
             sweep(row.body[side], row.wrench[side], -1, 0.0);
         }
-        if (row.freedom[side] >= 0) {
-            const Index body = tree.freedom(row.freedom[side]).body;
-            if (mechanisms.of(body) == own) {
-                sweep(body, {}, row.freedom[side], row.effort[side]);
-            }
+    }
+    for (int k = 0; k < RowForce::kFreedoms && row.freedom[k] >= 0; ++k) {
+        const Index body = tree.freedom(row.freedom[k]).body;
+        if (mechanisms.of(body) == own) {
+            sweep(body, {}, row.freedom[k], row.effort[k]);
         }
     }
 }

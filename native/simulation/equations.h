@@ -6,7 +6,7 @@
 
 namespace mooring::simulation {
 
-enum class Ties { coupling, closure, bond, spring, motion };
+enum class Ties { coupling, closure, bond, spring, give, motion };
 
 struct Equation {
     Ties kind;

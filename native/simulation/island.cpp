@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "simulation/laws.h"
+
 namespace mooring::simulation {
 
 namespace {
@@ -19,11 +21,10 @@ constexpr double kMiddleFound = 1e-5;  // [m/s or rad/s]
 constexpr double kPoor = 1e-3;     // impulses that still change velocities by this much were not
                                    // found [m/s or rad/s]
 constexpr double kExploded = 1e8;  // nothing that a robot does is faster [m/s or rad/s]
-constexpr double kImmovable = 1e200;
-constexpr double kGive = 1e-2;    // of contacts, as a share of how they answer to their impulse
-constexpr double kSettle = 0.05;  // share of a small overlap that a step takes back by a velocity,
-                                  // so that give and overlap come to a balance
-constexpr double kRelax = 0.98;   // share of a loose body's friction that the next step begins with
+constexpr double kGive = 1e-2;     // of contacts, as a share of how they answer to their impulse
+constexpr double kSettle = 0.05;   // share of a small overlap that a step takes back by a velocity,
+                                   // so that give and overlap come to a balance
+constexpr double kRelax = 0.98;  // share of a loose body's friction that the next step begins with
 // Large islands find their impulses over several steps, each of which begins with the last ones:
 // so many rows are swept over in a step, but each at least so often.
 constexpr Index kRowsToSweep = 20000, kFewestSweeps = 40;
@@ -35,14 +36,28 @@ std::size_t z(Index k) { return static_cast<std::size_t>(k); }
 StepSpace::StepSpace(const World& world, const Mechanisms& mechanisms)
     : bodies(world.tree), made(world.tree), before(world.tree) {
     const std::size_t m = world.tree.freedoms.size(), n = world.tree.bodies.size();
+    std::size_t sizes = 0;
+    for (const Mechanism& own : mechanisms.all) {
+        sizes += z(own.size());
+    }
     for (auto* row : {&positions, &target, &target_speed, &weight, &middle, &late, &easing, &ahead,
-                      &gear_loss, &tau, &struck, &more, &half, &rate, &free, &v, &moving, &sums}) {
+                      &gear_loss, &tau, &struck, &more, &half, &rate, &free, &v, &moving}) {
         row->assign(m, 0.0);
     }
+    sums.assign(sizes, 0.0);
     for (auto* row : {&start, &without, &end}) {
         row->assign(n, {});
     }
     demands.resize(world.motors.size());
+    pulls.resize(mechanisms.all.size());
+    for (auto* row : {&rotor_free, &rotor_mass, &rotor_end}) {
+        row->assign(world.motors.size(), 0.0);
+    }
+    std::size_t pulling = 0;
+    for (const Mechanism& own : mechanisms.all) {
+        first_pull.push_back(pulling);
+        pulling += own.cables.size() + 2 * own.rotors.size() + own.closures.size();
+    }
     given.resize(world.motors.size());
     spring_late.assign(world.tree.springs.size(), 0.0);
     spring_easing.assign(world.tree.springs.size(), 0.0);
@@ -89,6 +104,7 @@ Outcome IslandSolver::step(const World& world, const Mechanisms& mechanisms, con
         }
         for (const Index own : island.mechanisms) {
             build_bounded(own);
+            build_pulls(own);
         }
         build_contacts();
         if (!struck) {
@@ -147,6 +163,14 @@ void IslandSolver::prepare(Index own) {
     std::vector<Equation>& equations = s.equations[z(own)];
     equations.clear();
     add_holding(*world_, mechanism, state_->bonds, s.bodies, s.positions.data(), equations);
+    for (Equation& row : equations) {
+        if (row.kind == Ties::closure) {
+            give_way(row);
+        }
+    }
+    std::vector<Pull>& pulls = s.pulls[z(own)];
+    pulls.clear();
+    add_pulls(*world_, mechanism, s.bodies, s.positions.data(), state_->rotor, pulls);
     for (const Index k : mechanism.springs) {
         const tree::Spring& spring = world_->tree.springs[z(k)];
         const double stiff = h_ * spring.stiffness, eased = s.spring_easing[z(k)] * spring.damping;
@@ -175,12 +199,52 @@ void IslandSolver::prepare(Index own) {
             const double told = state_->commands.effort[z(k)] +
                                 (motor.weightless ? s.weight[z(motor.freedom)] : 0.0);
             const std::size_t c = z(motor.freedom);
-            s.demands[z(k)] =
-                motor.samples()
-                    ? look(k, target, told)
-                    : demand_of(motor, target, told, s.positions[c], state_->integral[z(k)],
-                                {s.late[c] * h_, s.easing[c], state_->v[c]});
+            if (motor.samples()) {
+                s.demands[z(k)] = look(k, target, told);
+            } else if (motor.geared() && motor.by_rotor) {
+                const double squared = motor.p * h_ * h_ / motor.rotor;
+                const double late =
+                    std::min(1.0, std::max(0.0, (squared - kResolved) / (kStiff - kResolved)));
+                s.demands[z(k)] =
+                    demand_of(motor, target, told, state_->rotor[z(k)], state_->integral[z(k)],
+                              {late * h_, 1.0, state_->rotor_speed[z(k)]});
+            } else if (motor.geared()) {
+                // It acts on one end of its gear, and goes by the other.
+                const Demand wanted =
+                    demand_of(motor, target, told, s.positions[c], state_->integral[z(k)], {});
+                s.demands[z(k)] = {wanted.base - wanted.fall * state_->v[c], 0.0};
+            } else {
+                s.demands[z(k)] =
+                    demand_of(motor, target, told, s.positions[c], state_->integral[z(k)],
+                              {s.late[c] * h_, s.easing[c], state_->v[c]});
+            }
         }
+    }
+}
+
+// A closure's row that gives, as a spring, or that has play, which is a row of its own.
+void IslandSolver::give_way(Equation& row) {
+    const Give& give = world_->gives[z(row.item)];
+    const tree::Closure& closure = world_->tree.closures[z(row.item)];
+    if (give.play > 0.0 && !row.force.turns) {
+        const Vec3 way = row.force.wrench[1].force;
+        const Mat3 turn = (space_->bodies[closure.first].pose * closure.on_first).turn;
+        for (int axis = 0; axis < 3; ++axis) {
+            if (across_play(closure, axis) && std::fabs(dot(way, column(turn, axis))) > 0.5) {
+                row.kind = Ties::give;
+                row.gap = row.wanted = 0.0;
+                row.soft = kImmovable;
+                return;
+            }
+        }
+    }
+    const double stiffness = row.force.turns ? give.turning_stiffness : give.stiffness;
+    if (stiffness < kNever) {
+        const double damping = row.force.turns ? give.turning_damping : give.damping;
+        const double gain = damping + h_ * stiffness;
+        row.kind = Ties::give;
+        row.wanted = -stiffness * row.gap / gain;
+        row.soft = 1.0 / (h_ * gain);
     }
 }
 
@@ -194,16 +258,18 @@ Demand IslandSolver::look(Index k, Target target, double told) {
     };
     const std::size_t c = z(motor.freedom);
     const double finest = motor.resolution;
-    const double position = state_->q[z(world_->tree.freedom(motor.freedom).position)];
+    const bool own = motor.geared() && motor.by_rotor;
+    const double position =
+        own ? state_->rotor[z(k)] : state_->q[z(world_->tree.freedom(motor.freedom).position)];
     at(0, now) = target.position;
     at(1, now) = target.velocity;
     at(2, now) = finest > 0.0 ? finest * std::round(position / finest) : position;
-    at(3, now) = state_->v[c];
+    at(3, now) = own ? state_->rotor_speed[z(k)] : state_->v[c];
     if (finest > 0.0) {
         // A speed is the difference of what is seen.
         const Index last = (now + places - motor.period) % places;
         const double span = h_ * static_cast<double>(motor.period);
-        at(3, now) = std::isfinite(at(2, last)) ? (at(2, now) - at(2, last)) / span : state_->v[c];
+        at(3, now) = std::isfinite(at(2, last)) ? (at(2, now) - at(2, last)) / span : at(3, now);
     }
     if (state_->steps % motor.period == 0 || !std::isfinite(state_->acting[z(k)])) {
         Index then = (now + places - motor.delay) % places;
@@ -244,7 +310,8 @@ void IslandSolver::find_lateness(Index own) {
     }
     for (const Index k : mechanism.motors) {
         const Motor& motor = world_->motors[z(k)];
-        if (!motor.samples() && (motor.mode == Mode::position || motor.mode == Mode::velocity)) {
+        if (!motor.samples() && !motor.geared() &&
+            (motor.mode == Mode::position || motor.mode == Mode::velocity)) {
             s.late[z(motor.freedom)] += motor.mode == Mode::position ? motor.p : 0.0;
             s.easing[z(motor.freedom)] += motor.d;
         }
@@ -291,6 +358,13 @@ void IslandSolver::load(Index own) {
     for (const Index i : mechanism.bodies) {
         s.made.inertia[z(i)] = articulated(s.bodies[i].inertia);
     }
+    for (const Law& law : world_->laws) {
+        if (law.kind == Pushes::drag && mechanisms_->of(law.body) == own) {
+            ArticulatedInertia<double>& inertia = s.made.inertia[z(law.body)];
+            inertia = inertia + resistance_of(law, s.bodies, s.start[z(law.body)], h_);
+        }
+    }
+    load_rotors(own);
     for (const Index c : mechanism.freedoms) {
         const tree::Freedom& f = tree.freedom(c);
         const double later = s.late[z(c)] * h_ * f.stiffness;
@@ -301,13 +375,10 @@ void IslandSolver::load(Index own) {
     for (const Index k : mechanism.motors) {
         const Motor& motor = world_->motors[z(k)];
         const std::size_t c = z(motor.freedom);
-        if (motor.mode == Mode::motion || state_->watch.tripped[z(k)] < kNever) {
+        if (motor.mode == Mode::motion || motor.geared() || state_->watch.tripped[z(k)] < kNever) {
             continue;
         }
-        const Index limit = state_->saturated[z(k)];
-        const Demand given = limit == 0 ? s.demands[z(k)]
-                                        : Envelope(motor, s.demands[z(k)], kSpeedBand).given(limit);
-        s.given[z(k)] = given;
+        const Demand given = given_by(k);
         s.more[c] += h_ * given.fall;
         s.tau[c] += given.base - given.fall * state_->v[c];
     }
@@ -315,6 +386,30 @@ void IslandSolver::load(Index own) {
         const Body& b = tree.body(*i);
         dynamics::factorise_body(tree, *i, s.bodies, b.freedoms() == 1 ? s.more[z(b.freedom)] : 0.0,
                                  kMassless, s.made);
+    }
+}
+
+// What a motor does, at the limit it is thought to be at.
+Demand IslandSolver::given_by(Index k) {
+    const Index limit = state_->saturated[z(k)];
+    Demand& given = space_->given[z(k)];
+    given = space_->demands[z(k)];
+    if (limit != 0) {
+        given = Envelope(world_->motors[z(k)], given, kSpeedBand).given(limit);
+    }
+    return given;
+}
+
+// Rotors behind gears with play or give: what their motors make of them by themselves.
+void IslandSolver::load_rotors(Index own) {
+    StepSpace& s = *space_;
+    for (const Index k : (*mechanisms_)[own].rotors) {
+        const Motor& motor = world_->motors[z(k)];
+        const bool on = state_->watch.tripped[z(k)] == kNever;
+        const Demand given = on ? given_by(k) : Demand{0.0, 0.0};
+        const double speed = state_->rotor_speed[z(k)];
+        s.rotor_mass[z(k)] = motor.rotor + h_ * given.fall;
+        s.rotor_free[z(k)] = speed + h_ * (given.base - given.fall * speed) / s.rotor_mass[z(k)];
     }
 }
 
@@ -331,6 +426,13 @@ void IslandSolver::move_freely(Index own) {
         // A loose body's turning is taken care of when it moves.
         s.made.force[z(i)] = pushed - (mechanism.loose ? body.inertia * against_gravity
                                                        : dynamics::force_of_motion(body));
+    }
+    for (const Law& law : world_->laws) {
+        if (mechanisms_->of(law.body) == own) {
+            s.made.force[z(law.body)] =
+                s.made.force[z(law.body)] + force_of(law, s.bodies, s.start[z(law.body)],
+                                                     state_->v.data(), world_->settings.gravity);
+        }
     }
     for (auto i = mechanism.bodies.rbegin(); i != mechanism.bodies.rend(); ++i) {
         const Body& b = tree.body(*i);
@@ -458,7 +560,7 @@ void IslandSolver::build_bounded(Index own) {
             row.lower = -row.upper;
             row.b = free;
             row.x = std::min(row.upper, std::max(row.lower, state_->friction[z(c)]));
-            bounded_.push_back({c, 0, 0.0});
+            bounded_.push_back({c, 0, 0.0, own});
         }
         // A little farther than it would go by itself: impulses elsewhere add up.
         const double reach = h_ * (2.0 * std::fabs(free) + 1.0);
@@ -470,9 +572,74 @@ void IslandSolver::build_bounded(Index own) {
                 // As slow towards the stop as to reach it in this step.
                 row.b = (side < 0 ? free : -free) - std::min(0.0, -left) / h_;
                 row.x = state_->stops[2 * z(c) + (side < 0 ? 0 : 1)];
-                bounded_.push_back({c, side, left});
+                bounded_.push_back({c, side, left, own});
             }
         }
+    }
+}
+
+double IslandSolver::speed_of(const Pull& pull, const Twist<double>* twists, const double* v,
+                              const double* rotors) const {
+    double speed = pull.rotor >= 0 ? pull.effort * rotors[pull.rotor] : 0.0;
+    for (const RowForce& part : pull.parts) {
+        speed += speed_along(part, twists, v);
+    }
+    return speed;
+}
+
+// Rows of what only pulls.
+void IslandSolver::build_pulls(Index own) {
+    StepSpace& s = *space_;
+    const Mechanism& mechanism = (*mechanisms_)[own];
+    const std::vector<Pull>& pulls = s.pulls[z(own)];
+    const Index size = mechanism.size();
+    for (std::size_t p = 0; p < pulls.size(); ++p) {
+        const Pull& pull = pulls[p];
+        // Speeds along it lessen what it is over by.
+        const double free = speed_of(pull, s.without.data(), s.free.data(), s.rotor_free.data());
+        if (!pull.both_ways && pull.over < -h_ * (2.0 * std::fabs(free) + 1.0)) {
+            continue;
+        }
+        Row row;
+        row.sides = 1;
+        double* const half = arena_.take(size);
+        std::fill(half, half + size, 0.0);
+        double* const part_half = arena_.take(size);
+        for (const RowForce& part : pull.parts) {
+            half_response(world_->tree, *mechanisms_, own, part, s.bodies, s.made, part_half);
+            add_times(half, 1.0, part_half, size);
+        }
+        for (std::size_t j = 0; j < mechanism.rotors.size(); ++j) {
+            if (mechanism.rotors[j] == pull.rotor) {
+                half[mechanism.freedoms.size() + j] =
+                    pull.effort / std::sqrt(s.rotor_mass[z(pull.rotor)]);
+            }
+        }
+        double* answer = half;
+        if (!s.equations[z(own)].empty()) {
+            answer = arena_.take(size);
+            systems_[place_of(own)].project(half, answer, scratch_);
+        }
+        row.side[0] = {half, answer, s.sums.data() + s.offset[z(own)], size};
+        row.find_diagonal(kRepeated);
+        row.upper = kNever;
+        row.lower = pull.both_ways ? -kNever : 0.0;
+        row.b = free - pull.over / h_;
+        if (pull.stiffness < kNever) {
+            const double squared = pull.stiffness * h_ * h_ * row.diagonal;
+            const double late =
+                std::min(1.0, std::max(kTrace, (squared - kResolved) / (kStiff - kResolved)));
+            const double gain = pull.damping + late * h_ * pull.stiffness;
+            row.soft += 1.0 / (h_ * gain);
+            row.diagonal += 1.0 / (h_ * gain);
+            if (pull.over > 0.0 || pull.both_ways) {
+                row.b = free - pull.stiffness * pull.over / gain;
+            }
+        }
+        row.x = std::max(row.lower, state_->pulls[s.first_pull[z(own)] + p]);
+        rows_.push_back(row);
+        forces_.emplace_back();
+        bounded_.push_back({-1, 2, pull.over, own, p});
     }
 }
 
@@ -498,9 +665,14 @@ void IslandSolver::build_contacts() {
                          c.surface.spinning, {0.0, 0.0}};
         const Index from = mechanisms_->of(c.body[0]) < 0 ? -1 : c.body[0];
         const Index to = mechanisms_->of(c.body[1]) < 0 ? -1 : c.body[1];
+        const Vec3 belt = belt_of(c);
+        int way_of = 0;
         const auto add = [&](const RowForce& force, double x) {
             Row& row = add_row(force, mechanisms, sides);
             row.b = speed_along(force, s.without.data(), s.free.data());
+            if (way_of < 3) {
+                row.b -= dot(ways[way_of++], belt);
+            }
             row.x = first_round ? x : kept_[k];
             ++k;
         };
@@ -539,8 +711,13 @@ void IslandSolver::build_contacts() {
         }
         // How fast it must part at least: less than zero where there is a gap left to close.
         const double coming = speed_along(forces_[rows.first], s.start.data(), state_->v.data());
+        if (c.surface.stiffness < kNever) {
+            give_contact(c, own[0]);
+            contacts_.push_back(rows);
+            continue;
+        }
         if (coming > -kBouncing) {
-            // A trace of give where it rests, so that forces that could be shared out in many ways
+            // A traceof give where it rests, so that forces that could be shared out in many ways
             // are shared evenly, whatever the order of the rows.
             own[0].soft += kGive * own[0].diagonal;
             own[0].diagonal += kGive * own[0].diagonal;
@@ -551,6 +728,30 @@ void IslandSolver::build_contacts() {
         }
         contacts_.push_back(rows);
     }
+}
+
+// How fast the surface of the second runs against that of the first, in the world.
+Vec3 IslandSolver::belt_of(const contact::Contact& c) const {
+    Vec3 belt;
+    for (int side = 0; side < 2; ++side) {
+        if (c.body[side] >= 0) {
+            const Vec3 own = vec(state_->commands.belt.data() + 3 * c.body[side]);
+            belt += (side == 0 ? 1.0 : -1.0) * (space_->bodies[c.body[side]].pose.turn * own);
+        }
+    }
+    return belt;
+}
+
+// A surface that gives: a spring and a damper for each spot, its share of the pair's.
+void IslandSolver::give_contact(const contact::Contact& c, Row& row) {
+    const double stiffness = c.surface.stiffness * c.share, damping = c.surface.damping * c.share;
+    const double squared = c.surface.stiffness * h_ * h_ * row.diagonal;
+    const double late =
+        std::min(1.0, std::max(kTrace, (squared - kResolved) / (kStiff - kResolved)));
+    const double gain = damping + late * h_ * stiffness;
+    row.soft += 1.0 / (h_ * gain);
+    row.diagonal += 1.0 / (h_ * gain);
+    row.b += c.gap > 0.0 ? c.gap / h_ : stiffness * c.gap / gain;
 }
 
 // The sums before anything but equations acts: eq_ holds what must come to zero along these.
@@ -627,6 +828,11 @@ Swept IslandSolver::solve() {
         for (const Index c : mechanism.freedoms) {
             s.v[z(c)] += s.free[z(c)];
         }
+        for (std::size_t j = 0; j < mechanism.rotors.size(); ++j) {
+            const std::size_t m = z(mechanism.rotors[j]);
+            s.rotor_end[m] =
+                s.rotor_free[m] + sums[mechanism.freedoms.size() + j] / std::sqrt(s.rotor_mass[m]);
+        }
     }
     return swept;
 }
@@ -641,8 +847,10 @@ bool IslandSolver::resaturate(Index own) {
             continue;
         }
         const Demand& demand = space_->demands[z(k)];
-        const Index now = limit_of(motor, demand, Envelope(motor, demand, kSpeedBand),
-                                   space_->v[z(motor.freedom)], state_->saturated[z(k)]);
+        const Index now =
+            limit_of(motor, demand, Envelope(motor, demand, kSpeedBand),
+                     motor.geared() ? space_->rotor_end[z(k)] : space_->v[z(motor.freedom)],
+                     state_->saturated[z(k)]);
         changed = changed || now != state_->saturated[z(k)];
         state_->saturated[z(k)] = now;
     }

@@ -13,14 +13,15 @@
 // velocity behind (Cline and Pai 2003), so it adds no kinetic energy.
 #pragma once
 
-#include "simulation/equations.h"
 #include "simulation/motors.h"
+#include "simulation/pulls.h"
 #include "simulation/solver.h"
 
 namespace mooring::simulation {
 
 constexpr double kBouncing = 0.01;  // slower impacts do not bounce [m/s]
-constexpr double kSlop = 2e-5;      // overlaps up to this are no drift [m]
+constexpr double kImmovable = 1e200;
+constexpr double kSlop = 2e-5;  // overlaps up to this are no drift [m]
 
 struct Island {
     std::vector<Index> mechanisms, contacts;
@@ -47,11 +48,14 @@ struct StepSpace {
     std::vector<double> sums;    // (m,) of half responses, mechanism by mechanism
     std::vector<Twist<double>> start, without, end;  // (bodies,) twists before, free, and after
     std::vector<Demand> demands, given;              // (motors,) wanted; and done, within limits
-    std::vector<std::vector<Equation>> equations;    // of each mechanism
-    std::vector<std::size_t> offset;                 // of each mechanism in `sums`
-    std::vector<double> slid;                        // (contacts,) speed across it
-    std::vector<double> pressed;                     // (contacts,) normal impulse
-    std::vector<double> parting;                     // (contacts,) energy of taking drift back
+    std::vector<std::vector<Pull>> pulls;            // of each mechanism
+    std::vector<std::size_t> first_pull;             // of each mechanism in the state's `pulls`
+    std::vector<double> rotor_free, rotor_mass, rotor_end;  // (motors,) of rotors: as in `free`
+    std::vector<std::vector<Equation>> equations;           // of each mechanism
+    std::vector<std::size_t> offset;                        // of each mechanism in `sums`
+    std::vector<double> slid;                               // (contacts,) speed across it
+    std::vector<double> pressed;                            // (contacts,) normal impulse
+    std::vector<double> parting;  // (contacts,) energy of taking drift back
 
     StepSpace(const World& world, const Mechanisms& mechanisms);
 };
@@ -79,6 +83,16 @@ class IslandSolver {
     void find_middle(Index own, std::size_t place);
     void build_equations(Index own, std::size_t place);
     void build_bounded(Index own);
+    void build_pulls(Index own);
+    void give_way(Equation& row);
+    Demand given_by(Index motor);
+    Vec3 belt_of(const contact::Contact& c) const;
+    void give_contact(const contact::Contact& c, Row& row);
+    void load_rotors(Index own);
+    double speed_of(const Pull& pull, const Twist<double>* twists, const double* v,
+                    const double* rotors) const;
+    void note_pull(std::size_t row, Outcome& outcome);
+    void note_give(const Give& give, const Equation& row, double speed, Outcome& outcome) const;
     void build_contacts();
     bool collide(Outcome& outcome);
     Row& add_row(const RowForce& force, const Index* mechanisms, int sides);
@@ -103,8 +117,10 @@ class IslandSolver {
     std::vector<RowForce> forces_;  // of each row
     struct Bounded {
         Index freedom;
-        int side;     // 0 for friction, -1 and 1 for the lower and the upper stop
+        int side;     // 0 for friction, -1 and 1 for the lower and the upper stop, 2 for a pull
         double left;  // to a stop
+        Index own = 0;
+        std::size_t pull = 0;  // which of the mechanism's
     };
     std::vector<Bounded> bounded_;
     std::vector<ContactRows> contacts_;

@@ -1,5 +1,8 @@
 #include "simulation/mechanisms.h"
 
+#include <algorithm>
+#include <iterator>
+
 namespace mooring::simulation {
 
 namespace {
@@ -49,7 +52,9 @@ Mechanisms::Mechanisms(const World& world, const std::vector<Bond>& bonds)
     }
     const auto body_of = [&](Index freedom) { return tree.freedom(freedom).body; };
     for (const tree::Coupling& c : tree.couplings) {
-        join(body_of(c.follower), body_of(c.leader));
+        for (const tree::Lead& lead : c.leads) {
+            join(body_of(c.follower), body_of(lead.leader));
+        }
     }
     for (const tree::Closure& c : tree.closures) {
         join(c.first, c.second);
@@ -59,6 +64,24 @@ Mechanisms::Mechanisms(const World& world, const std::vector<Bond>& bonds)
     }
     for (const Bond& b : bonds) {
         join(b.first, b.second);
+    }
+    // One of what a cable ties that moves, to which it belongs.
+    std::vector<Index> held_by_cable;
+    for (const Cable& cable : world.cables) {
+        Index some = -1;
+        const auto tie = [&](Index body) {
+            if (tree.tip(body) >= 0) {
+                join(some < 0 ? body : some, body);
+                some = body;
+            }
+        };
+        for (const Cable::Point& point : cable.points) {
+            tie(point.body);
+        }
+        for (const Cable::Drum& drum : cable.drums) {
+            tie(body_of(drum.freedom));
+        }
+        held_by_cable.push_back(some);
     }
     std::vector<Index> number(tree.bodies.size(), -1);
     for (Index i = 0; i < tree.body_count(); ++i) {
@@ -75,7 +98,7 @@ Mechanisms::Mechanisms(const World& world, const std::vector<Bond>& bonds)
     }
     for (Index c = 0; c < tree.freedom_count(); ++c) {
         Mechanism& own = (*this)[of(body_of(c))];
-        local[static_cast<std::size_t>(c)] = own.size();
+        local[static_cast<std::size_t>(c)] = static_cast<Index>(own.freedoms.size());
         own.freedoms.push_back(c);
     }
     // What ties a mechanism to what nothing moves belongs to the mechanism.
@@ -94,16 +117,26 @@ Mechanisms::Mechanisms(const World& world, const std::vector<Bond>& bonds)
     each(bonds, between, &Mechanism::bonds);
     each(
         tree.couplings,
-        [&](const tree::Coupling& c) { return std::pair(body_of(c.follower), body_of(c.leader)); },
+        [&](const tree::Coupling& c) {
+            return std::pair(body_of(c.follower), body_of(c.leads[0].leader));
+        },
         &Mechanism::couplings);
     each(
         world.motors,
         [&](const Motor& m) { return std::pair(body_of(m.freedom), body_of(m.freedom)); },
         &Mechanism::motors);
+    for (std::size_t k = 0; k < held_by_cable.size(); ++k) {
+        if (const Index own = of(held_by_cable[k]); own >= 0) {
+            (*this)[own].cables.push_back(static_cast<Index>(k));
+        }
+    }
     for (Mechanism& own : all) {
-        own.loose = own.size() == 6 && tree.freedom(own.freedoms[0]).position < 0 &&
+        std::copy_if(own.motors.begin(), own.motors.end(), std::back_inserter(own.rotors),
+                     [&](Index k) { return world.motors[static_cast<std::size_t>(k)].geared(); });
+        own.loose = own.freedoms.size() == 6 && tree.freedom(own.freedoms[0]).position < 0 &&
                     tree.tip(tree.body(body_of(own.freedoms[0])).parent) < 0 &&
-                    own.springs.empty() && own.closures.empty() && own.bonds.empty();
+                    own.springs.empty() && own.closures.empty() && own.bonds.empty() &&
+                    own.cables.empty();
         if (own.loose) {
             own.rigid = rigid_of(tree, own.bodies);
             continue;

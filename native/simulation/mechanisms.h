@@ -26,7 +26,11 @@ struct Mechanism {
     // Bodies that hang on one that floats in the world, which comes first.
     std::vector<std::vector<Index>> floats;
 
-    Index size() const { return static_cast<Index>(freedoms.size()); }
+    std::vector<Index> rotors;  // motors behind gears with play or give: what moves besides
+    std::vector<Index> cables;
+
+    // Of half responses: those of freedoms, then those of rotors.
+    Index size() const { return static_cast<Index>(freedoms.size() + rotors.size()); }
 };
 
 struct Mechanisms {

@@ -61,12 +61,13 @@ void IslandSolver::note(Outcome& outcome) {
                 continue;
             }
             const std::size_t c = z(motor.freedom);
-            const double wanted = s.demands[z(k)].base - s.demands[z(k)].fall * s.v[c];
-            const double effort = watch.tripped[z(k)] < kNever
-                                      ? 0.0
-                                      : s.given[z(k)].base - s.given[z(k)].fall * s.v[c];
+            const double start = motor.geared() ? state_->rotor_speed[z(k)] : before[c],
+                         end = motor.geared() ? s.rotor_end[z(k)] : s.v[c];
+            const double wanted = s.demands[z(k)].base - s.demands[z(k)].fall * end;
+            const double effort =
+                watch.tripped[z(k)] < kNever ? 0.0 : s.given[z(k)].base - s.given[z(k)].fall * end;
             state_->effort[z(k)] = effort;
-            outcome.work.motors += 0.5 * h_ * effort * (s.v[c] + before[c]);
+            outcome.work.motors += 0.5 * h_ * effort * (end + start);
             if (const Index limit = std::abs(state_->saturated[z(k)]); limit == 1 || limit == 2) {
                 double* const noted = watch.saturated.data() + 3 * k;
                 noted[0] = std::min(noted[0], time);
@@ -90,6 +91,10 @@ void IslandSolver::note(Outcome& outcome) {
                 const double eased = start + s.spring_easing[z(row.item)] * (end - start);
                 outcome.work.damping +=
                     0.5 * h_ * world_->tree.springs[z(row.item)].damping * eased * (start + end);
+            } else if (row.kind == Ties::give) {
+                const double start = speed_along(row.force, s.start.data(), before.data());
+                const double end = speed_along(row.force, s.end.data(), s.v.data());
+                note_give(world_->gives[z(row.item)], row, 0.5 * (start + end), outcome);
             } else if (row.kind == Ties::motion) {
                 const std::size_t c = z(row.force.freedom[0]);
                 state_->effort[z(row.item)] = row.impulse / h_;
@@ -97,8 +102,16 @@ void IslandSolver::note(Outcome& outcome) {
             }
         }
     }
+    for (const Index own : island_->mechanisms) {
+        const auto first = state_->pulls.begin() + static_cast<Index>(s.first_pull[z(own)]);
+        std::fill(first, first + static_cast<Index>(s.pulls[z(own)].size()), 0.0);
+    }
     for (std::size_t r = 0; r < bounded_.size(); ++r) {
-        const auto [c, side, left] = bounded_[r];
+        const auto& [c, side, left, own, number] = bounded_[r];
+        if (side == 2) {
+            note_pull(r, outcome);
+            continue;
+        }
         const double x = rows_[r].x, both = s.v[z(c)] + before[z(c)];
         if (side == 0) {
             state_->friction[z(c)] = x;
@@ -116,6 +129,35 @@ void IslandSolver::note(Outcome& outcome) {
     note_contacts(outcome);
 }
 
+// What a closure that gives loses: what it takes, less what its spring keeps.
+void IslandSolver::note_give(const Give& give, const Equation& row, double speed,
+                             Outcome& outcome) const {
+    const double stiffness = row.force.turns ? give.turning_stiffness : give.stiffness;
+    const double kept = stiffness < kNever ? stiffness : 0.0;
+    const double end = row.gap + h_ * speed;
+    outcome.work.damping -= row.impulse * speed + 0.5 * kept * (end * end - row.gap * row.gap);
+}
+
+// What a cable, a gear or a pin with play loses, and pulls with next time to begin with.
+void IslandSolver::note_pull(std::size_t r, Outcome& outcome) {
+    StepSpace& s = *space_;
+    const Bounded& bound = bounded_[r];
+    const Pull& pull = s.pulls[z(bound.own)][bound.pull];
+    const double x = rows_[r].x;
+    state_->pulls[s.first_pull[z(bound.own)] + bound.pull] = x;
+    const double speed =
+        0.5 * (speed_of(pull, s.start.data(), state_->v.data(), state_->rotor_speed.data()) +
+               speed_of(pull, s.end.data(), s.v.data(), s.rotor_end.data()));
+    double stored = 0.0;
+    if (pull.stiffness < kNever) {
+        const auto held = [&](double over) {
+            return over > 0.0 || pull.both_ways ? 0.5 * pull.stiffness * over * over : 0.0;
+        };
+        stored = held(pull.over - h_ * speed) - held(pull.over);
+    }
+    outcome.work.damping -= x * speed + stored;
+}
+
 void IslandSolver::note_contacts(Outcome& outcome) {
     StepSpace& s = *space_;
     for (std::size_t k = 0; k < contacts_.size(); ++k) {
@@ -123,20 +165,34 @@ void IslandSolver::note_contacts(Outcome& outcome) {
         contact::Contact& c = state_->contact.contacts[n];
         const Across plane = across(c.normal);
         const Row* const row = rows_.data() + first;
+        const Vec3 belt = belt_of(c);
         c.impulse = row[0].x * c.normal + row[1].x * plane.u + row[2].x * plane.v;
         c.moment = {};
         double speeds[3] = {0.0, 0.0, 0.0};
         for (int j = 0; j < contacts_[k].count; ++j) {
             const RowForce& force = forces_[first + static_cast<std::size_t>(j)];
-            const double speed = speed_along(force, s.end.data(), s.v.data());
+            const double speed =
+                speed_along(force, s.end.data(), s.v.data()) - (j < 3 ? dot(j == 0   ? c.normal
+                                                                            : j == 1 ? plane.u
+                                                                                     : plane.v,
+                                                                            belt)
+                                                                      : 0.0);
             if (j < 3) {
                 speeds[j] = speed;
             } else {
                 c.moment += row[j].x * force.wrench[1].moment;
             }
             if (row[j].x != 0.0) {
+                const double given = j < 3 ? dot(j == 0   ? c.normal
+                                                 : j == 1 ? plane.u
+                                                          : plane.v,
+                                                 belt)
+                                           : 0.0;
                 outcome.work.contacts -=
-                    0.5 * row[j].x * (speed + speed_along(force, s.start.data(), state_->v.data()));
+                    0.5 * row[j].x *
+                    (speed + speed_along(force, s.start.data(), state_->v.data()) - given);
+                // What runs under others is driven.
+                outcome.work.motors += row[j].x * given;
             }
         }
         s.pressed[n] = row[0].x;

@@ -2,7 +2,8 @@
 
 namespace mooring::simulation {
 
-void record(const World& world, const State& state, StepSpace& space, Records& records) {
+void record(const World& world, const Mechanisms& mechanisms, const State& state, StepSpace& space,
+            Records& records) {
     Bodies<double>& bodies = space.before;
     dynamics::place_bodies(world.tree, state.q.data(), bodies);
     dynamics::move_bodies(world.tree, state.v.data(), static_cast<const double*>(nullptr),
@@ -32,10 +33,19 @@ void record(const World& world, const State& state, StepSpace& space, Records& r
         const double way = s.positions[static_cast<std::size_t>(c)] - f.rest;
         potential += 0.5 * f.stiffness * way * way;
     }
+    double kinetic = dynamics::kinetic_energy(world.tree, bodies, state.v.data());
+    for (std::size_t k = 0; k < world.motors.size(); ++k) {
+        if (world.motors[k].geared()) {
+            kinetic += 0.5 * world.motors[k].rotor * state.rotor_speed[k] * state.rotor_speed[k];
+        }
+    }
+    for (const Mechanism& own : mechanisms.all) {
+        potential += held_by_pulls(world, own, bodies, s.positions.data(), state.rotor);
+    }
+    potential += held_by_gives(world, bodies);
     const Work& work = state.work;
-    append(records.energy,
-           {dynamics::kinetic_energy(world.tree, bodies, state.v.data()), potential, work.motors,
-            work.damping, work.friction, work.contacts, work.commands});
+    append(records.energy, {kinetic, potential, work.motors, work.damping, work.friction,
+                            work.contacts, work.commands});
     ++records.rows;
 }
 

@@ -6,7 +6,8 @@
 namespace mooring::simulation {
 
 // Positions, velocities, targets and energies; bodies are placed, and targets are those of now.
-void record(const World& world, const State& state, StepSpace& space, Records& records);
+void record(const World& world, const Mechanisms& mechanisms, const State& state, StepSpace& space,
+            Records& records);
 
 // Take back the row of a step that came to nothing.
 void drop_last(const World& world, Records& records);

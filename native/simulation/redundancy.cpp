@@ -65,12 +65,13 @@ void leave_repeating(const World& world, const std::vector<Bond>& bonds,
                 mechanism.left = here;
                 system.build(tree, mechanisms, own, equations, bodies, made, kRepeated);
                 mechanism.left.clear();
-                std::vector<double> some(mechanism.freedoms.size()), allowed(some.size());
+                std::vector<double> some(static_cast<std::size_t>(mechanism.size())),
+                    allowed(some.size());
                 for (std::size_t j = 0; j < some.size(); ++j) {
                     some[j] = 1.0 + 0.1 * static_cast<double>(j % 7);
                 }
                 system.project(some.data(), allowed.data(), scratch);
-                for (std::size_t j = 0; j < some.size(); ++j) {
+                for (std::size_t j = 0; j < mechanism.freedoms.size(); ++j) {
                     half[static_cast<std::size_t>(mechanism.freedoms[j])] = allowed[j];
                 }
                 velocities_from(tree, mechanism.bodies, bodies, made, half.data(), speeds.data());
@@ -84,6 +85,16 @@ void leave_repeating(const World& world, const std::vector<Bond>& bonds,
             } else {
                 for (std::size_t r = 0; r < left.size(); ++r) {
                     left[r] = left[r] && here[r];
+                }
+            }
+        }
+        // What gives shares its load, however often others hold the same.
+        std::size_t row = mechanism.couplings.size();
+        for (const Index k : mechanism.closures) {
+            for (const bool held : tree.closures[static_cast<std::size_t>(k)].held) {
+                if (held && row < left.size()) {
+                    left[row] = left[row] && !world.gives[static_cast<std::size_t>(k)].soft();
+                    ++row;
                 }
             }
         }

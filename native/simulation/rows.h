@@ -18,8 +18,9 @@ using tree::Tree;
 struct RowForce {
     Index body[2] = {-1, -1};  // taken from the first, put on the second; -1 for none
     Wrench<double> wrench[2];  // on each, about the point that its twists are about
-    Index freedom[2] = {-1, -1};
-    double effort[2] = {0.0, 0.0};
+    static constexpr int kFreedoms = 4;
+    Index freedom[kFreedoms] = {-1, -1, -1, -1};
+    double effort[kFreedoms] = {0.0, 0.0, 0.0, 0.0};
     Vec3 point;          // where it acts, in the world
     bool turns = false;  // a mere moment
 };
@@ -63,9 +64,9 @@ inline double speed_along(const RowForce& row, const Twist<double>* twists, cons
         if (row.body[side] >= 0) {
             speed += dot(twists[row.body[side]], row.wrench[side]);
         }
-        if (row.freedom[side] >= 0) {
-            speed += row.effort[side] * v[row.freedom[side]];
-        }
+    }
+    for (int k = 0; k < RowForce::kFreedoms && row.freedom[k] >= 0; ++k) {
+        speed += row.effort[k] * v[row.freedom[k]];
     }
     return speed;
 }

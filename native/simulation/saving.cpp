@@ -9,7 +9,7 @@ namespace mooring::simulation {
 namespace {
 
 // Changes with what a state holds, and how.
-constexpr std::uint64_t kVersion = 5;
+constexpr std::uint64_t kVersion = 6;
 
 class Writer {
   public:
@@ -73,6 +73,10 @@ void go_over(Archive& archive, AnyState& s) {
                       &s.effort,
                       &s.seen,
                       &s.acting,
+                      &s.rotor,
+                      &s.rotor_speed,
+                      &s.pulls,
+                      &s.commands.belt,
                       &s.friction,
                       &s.stops,
                       &s.still,

@@ -31,13 +31,20 @@ State first_state(const World& world, std::vector<double> q, std::vector<double>
     const auto nothing = std::numeric_limits<double>::quiet_NaN();
     state.seen.assign(z(kSeen * (world.looks())) * motors, nothing);
     state.acting.assign(motors, nothing);
+    for (const Motor& motor : world.motors) {
+        // Gears begin with their play on both sides.
+        const Index at = world.tree.freedom(motor.freedom).position;
+        state.rotor.push_back(state.q[z(at)]);
+        state.rotor_speed.push_back(state.v[z(motor.freedom)]);
+    }
+    state.pulls.assign(world.cables.size() + 2 * motors + world.tree.closures.size(), 0.0);
     state.friction.assign(m, 0.0);
     state.stops.assign(2 * m, 0.0);
     state.still.assign(n, 0.0);
     state.awake.assign(n, 1);
-    state.commands = {std::vector<char>(motors, 0), std::vector<double>(motors, 0.0),
+    state.commands = {std::vector<char>(motors, 0),     std::vector<double>(motors, 0.0),
                       std::vector<double>(motors, 0.0), std::vector<double>(motors, 0.0),
-                      std::vector<double>(6 * n, 0.0)};
+                      std::vector<double>(6 * n, 0.0),  std::vector<double>(3 * n, 0.0)};
     state.contact = collector.begin();
     Watch& watch = state.watch;
     watch.tripped.assign(motors, kNever);
@@ -60,6 +67,13 @@ Simulation::Simulation(World world, bool accurate, std::vector<double> q, std::v
     : world_(std::move(world)), start_(q), collector_(world_.scenery) {
     state_ = first_state(world_, std::move(q), std::move(v), collector_);
     is_accurate_ = accurate;
+    for (const Motor& motor : world_.motors) {
+        // Behind a gear that gives, a rotor moves by itself.
+        if (motor.geared()) {
+            tree::Freedom& f = world_.tree.freedoms[z(motor.freedom)];
+            f.rotor = std::max(0.0, f.rotor - motor.rotor);
+        }
+    }
     renew_mechanisms();
     moving_.resize(world_.tree.bodies.size());
     feeds_forward_ = std::any_of(world_.motors.begin(), world_.motors.end(),
@@ -79,8 +93,11 @@ bool Simulation::fits(const State& s) const {
            are(2 * m, s.stops) && are(3 * m, s.watch.stop) &&
            are(m + world_.tree.springs.size(), s.watch.resonance) &&
            are(z(kSeen * (world_.looks())) * motors, s.seen) &&
-           are(motors, s.saturated, s.integral, s.effort, s.acting, s.commands.held,
-               s.commands.position, s.commands.velocity, s.commands.effort, s.watch.tripped) &&
+           are(world_.cables.size() + 2 * motors + world_.tree.closures.size(), s.pulls) &&
+           are(3 * n, s.commands.belt) &&
+           are(motors, s.saturated, s.integral, s.effort, s.acting, s.rotor, s.rotor_speed,
+               s.commands.held, s.commands.position, s.commands.velocity, s.commands.effort,
+               s.watch.tripped) &&
            are(3 * motors, s.watch.saturated) && are(n, s.still, s.awake) &&
            are(6 * n, s.commands.push) && are(shapes, s.contact.path, s.watch.slip) &&
            std::all_of(s.bonds.begin(), s.bonds.end(),
@@ -207,7 +224,7 @@ bool Simulation::step() {
     if (recorded) {
         tree::joint_positions(world_.tree, state_.q.data(), s.positions.data());
         world_.timeline.at(time, s.target.data(), s.target_speed.data());
-        simulation::record(world_, state_, s, records_);
+        simulation::record(world_, *mechanisms_, state_, s, records_);
     }
     for (Index k = 0; k < static_cast<Index>(mechanisms_->all.size()); ++k) {
         if (is_awake(k)) {
@@ -267,10 +284,48 @@ bool Simulation::step() {
             end_step(world_, (*mechanisms_)[own], islands_[k].contacts.empty(), state_, s);
         }
     }
+    let_go();
     if (world_.settings.sleeps) {
         rest();
     }
     return true;
+}
+
+// Bonds that were pulled harder than they hold.
+void Simulation::let_go() {
+    const auto limited = [](const Bond& bond) {
+        return std::min({bond.pull, bond.shear, bond.turn}) < kNever;
+    };
+    if (std::none_of(state_.bonds.begin(), state_.bonds.end(), limited)) {
+        return;
+    }
+    const double h = world_.settings.step;
+    std::vector<Wrench<double>> held(state_.bonds.size());
+    for (const auto& equations : space_->equations) {
+        for (const Equation& row : equations) {
+            if (row.kind == Ties::bond) {
+                Wrench<double>& sum = held[z(row.item)];
+                const Wrench<double>& unit = row.force.wrench[1];
+                sum.force = sum.force + (row.impulse / h) * (row.force.turns ? Vec3{} : unit.force);
+                sum.moment =
+                    sum.moment + (row.impulse / h) * (row.force.turns ? unit.moment : Vec3{});
+            }
+        }
+    }
+    std::vector<Bond> left;
+    for (std::size_t k = 0; k < held.size(); ++k) {
+        const Bond& bond = state_.bonds[k];
+        const Vec3 axis = space_->bodies[bond.first].pose.turn * bond.axis;
+        const double pulled = -dot(held[k].force, axis);
+        const Vec3 across_it = held[k].force + pulled * axis;
+        if (pulled <= bond.pull && norm(across_it) <= bond.shear &&
+            norm(held[k].moment) <= bond.turn) {
+            left.push_back(bond);
+        }
+    }
+    if (left.size() < state_.bonds.size()) {
+        set_bonds(std::move(left));
+    }
 }
 
 // What is pushed wakes up.
@@ -306,6 +361,13 @@ void Simulation::wake_with(Index mechanism) {
             }
         }
     }
+}
+
+bool Simulation::holds_together(Index one, Index other) const {
+    return std::any_of(state_.bonds.begin(), state_.bonds.end(), [&](const Bond& bond) {
+        return (bond.first == one && bond.second == other) ||
+               (bond.first == other && bond.second == one);
+    });
 }
 
 // Mechanisms that touch each other; what sleeps is left out.
@@ -348,7 +410,12 @@ void Simulation::gather_islands() {
         islands_[z(own)].mechanisms.push_back(k);
     }
     for (std::size_t n = 0; n < state_.contact.contacts.size(); ++n) {
-        const contact::Contact& c = state_.contact.contacts[n];
+        contact::Contact& c = state_.contact.contacts[n];
+        if (holds_together(c.body[0], c.body[1])) {
+            // What a bond holds together anyway does not press on itself.
+            c.impulse = c.struck = c.moment = {};
+            continue;
+        }
         for (const int side : {1, 0}) {
             const Index own = mechanisms_->of(c.body[side]);
             if (own >= 0 && is_awake(own)) {

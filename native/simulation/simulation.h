@@ -37,8 +37,10 @@ class Simulation {
     void place();
     void guess_middle(Index body);
     void gather_islands();
+    bool holds_together(Index one, Index other) const;
     void solve_islands();
     void wake();
+    void let_go();
     void wake_with(Index mechanism);
     void note(const std::vector<Outcome>& outcomes);
     void sense();

@@ -30,12 +30,58 @@ struct Motor {
     Index delay, period;    // steps until it acts on what it is told and sees; from one look to the
                             // next
     double resolution;      // of the positions that it sees; 0 if exact
+    double rotor;      // inertia of the motor behind a gear with play or give; 0 if it has none
+    double play;       // of the gear, in all
+    double stiffness;  // of the gear; infinite if it is rigid
+    bool by_rotor;     // whether it goes by its own position, and not the joint's
+
+    // Whether it has a position of its own.
+    bool geared() const { return rotor > 0.0; }
 
     // Whether it looks now and then, and acts on that, instead of all the time.
     bool samples() const { return delay > 0 || period > 1 || resolution > 0.0; }
 };
 
 constexpr Index kSeen = 4;  // a target's position and velocity, and the joint's
+
+// A rope, chain or belt: the way along its points, and what joints wind up, is no longer than its
+// length; or just its length, if it pushes as well.
+struct Cable {
+    struct Point {
+        Index body;
+        Vec3 place;
+    };
+    struct Drum {
+        Index freedom;
+        double lever;  // length per position
+    };
+    std::vector<Point> points;
+    std::vector<Drum> drums;
+    double length, stiffness, damping;  // infinite stiffness if it does not give
+    bool pushes;
+};
+
+// What a closure gives: linear and angular; infinite stiffness if it is rigid.
+struct Give {
+    double stiffness, damping, turning_stiffness, turning_damping;
+    double play;  // how far its points may be apart, across what it lets slide
+
+    bool soft() const { return stiffness < kNever || turning_stiffness < kNever; }
+};
+
+enum class Pushes { rotor = 0, drag = 1, buoyancy = 2 };
+
+// A force with a law, on a body.
+struct Law {
+    Pushes kind;
+    Index body, freedom;
+    Pose on_body;
+    // rotor: thrust and moment per squared speed. drag: per speed, per squared speed, moment per
+    // turning speed. buoyancy: density of the water, its level, the edge of a piece.
+    double a, b, c;
+    std::vector<Vec3> points;     // middles of pieces
+    std::vector<double> volumes;  // of pieces
+};
 
 enum class Sees { motion = 0, position = 1, torque = 2, force = 3, contact = 4, state = 5 };
 
@@ -81,6 +127,9 @@ struct Settings {
 struct World {
     Tree tree;
     std::vector<Motor> motors;
+    std::vector<Cable> cables;
+    std::vector<Give> gives;  // of the tree's closures
+    std::vector<Law> laws;
     contact::Scenery scenery;
     std::vector<Sensor> sensors;
     Timeline timeline;
@@ -108,12 +157,17 @@ struct Commands {
     std::vector<double> position, velocity;
     std::vector<double> effort;  // added to what the motor does by itself
     std::vector<double> push;    // (bodies, 6) moment about the world's origin, and force
+    std::vector<double> belt;    // (bodies, 3) how fast its surface runs, in its axes
 };
 
 // Two bodies held together, as they are at that moment.
 struct Bond {
     Index first, second;
     Pose between;
+    // What it holds: pulled along an axis of the first, across it, and turned; infinite if it never
+    // lets go.
+    Vec3 axis{0.0, 0.0, 1.0};
+    double pull = kNever, shear = kNever, turn = kNever;
 };
 
 struct Work {
@@ -147,10 +201,12 @@ struct Watch {
 struct State {
     Index steps = 0;
     std::vector<double> q, v;
-    std::vector<double> a;                 // (m,) in the last step
-    std::vector<Index> saturated;          // (motors,) which limit each is at; see `limit_of`
-    std::vector<double> integral, effort;  // (motors,) of the position error; in the last step
-    std::vector<double> seen;              // (kSeen, motors, looks) what drives saw and were told
+    std::vector<double> a;                   // (m,) in the last step
+    std::vector<Index> saturated;            // (motors,) which limit each is at; see `limit_of`
+    std::vector<double> integral, effort;    // (motors,) of the position error; in the last step
+    std::vector<double> rotor, rotor_speed;  // (motors,) of those behind gears with play or give
+    std::vector<double> pulls;               // impulses of cables, gears and play in the last step
+    std::vector<double> seen;                // (kSeen, motors, looks) what drives saw and were told
     std::vector<double> acting;  // (motors,) what drives that look now and then make of that
     std::vector<double> friction, stops;  // impulses (m,) and (m, 2) in the last step
     std::vector<double> still;            // (bodies,) how long each has rested [s]

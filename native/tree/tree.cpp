@@ -1,5 +1,6 @@
 #include "tree/tree.h"
 
+#include <algorithm>
 #include <cmath>
 
 namespace mooring::tree {
@@ -30,8 +31,13 @@ std::string Tree::fault() const {
     }
     const auto is_body = [n](Index i) { return i >= 0 && i < n; };
     for (const Coupling& c : couplings) {
-        if (c.follower < 0 || c.follower >= m || c.leader < 0 || c.leader >= m ||
-            freedom(c.follower).position < 0 || freedom(c.leader).position < 0) {
+        if (c.follower < 0 || c.follower >= m || freedom(c.follower).position < 0 ||
+            c.leads.empty() || c.leads.size() > kMostLeads ||
+            std::any_of(
+                c.leads.begin(), c.leads.end(),
+                [&](const Lead& lead) {
+                    return lead.leader < 0 || lead.leader >= m || freedom(lead.leader).position < 0;
+                })) {
             return "a coupling names a freedom that is not there";
         }
     }

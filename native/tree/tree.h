@@ -45,10 +45,17 @@ struct Freedom {
     double stiffness = 0.0, rest = 0.0;  // of the spring that pulls it
 };
 
-struct Coupling {
-    Index follower, leader;
-    double ratio, offset;
+struct Lead {
+    Index leader;
+    double ratio;
 };
+
+struct Coupling {
+    Index follower;
+    double offset;
+    std::vector<Lead> leads;  // one to three
+};
+constexpr std::size_t kMostLeads = 3;
 
 // Two frames, on two bodies, that hold on to each other in some ways: turning about x, y, z of the
 // first, then moving along them.

@@ -130,7 +130,7 @@ def _joint_text(robot: Robot, joint: Joint) -> str:
         words.extend(_limits(joint))
     coupling = robot.couplings.get(joint.name)
     if coupling is not None:
-        words.append(f"[medium_purple3]follows {coupling.follows} x {coupling.ratio:g}[/]")
+        words.append(f"[medium_purple3]follows {coupling}[/]")
     for closure in robot.closures.values():
         if joint.child in closure.between:
             other = next(name for name in closure.between if name != joint.child)

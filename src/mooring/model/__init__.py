@@ -1,8 +1,12 @@
 """The robot description: links, joints and everything that belongs to them."""
 
+from mooring.model.cable import Cable
 from mooring.model.closure import Closure
+from mooring.model.conveyor import Conveyor
 from mooring.model.coupling import Coupling
+from mooring.model.force import Buoyancy, Drag, Force, RotorThrust
 from mooring.model.frame import LinkFrame
+from mooring.model.grip import Grip
 from mooring.model.inertia import Inertia
 from mooring.model.joint import Calibration, Joint, Limits, SoftLimits
 from mooring.model.link import Link
@@ -16,11 +20,17 @@ from mooring.model.spring import Spring
 
 __all__ = [
     "Box",
+    "Buoyancy",
+    "Cable",
     "Calibration",
     "Capsule",
     "Closure",
+    "Conveyor",
     "Coupling",
     "Cylinder",
+    "Drag",
+    "Force",
+    "Grip",
     "Hull",
     "Inertia",
     "Joint",
@@ -34,6 +44,7 @@ __all__ = [
     "PlacedShape",
     "Placement",
     "Robot",
+    "RotorThrust",
     "SoftLimits",
     "Sphere",
     "Spring",

@@ -195,8 +195,9 @@ def _loop_arrays(
         on_second.append(inverse(second) @ first @ on_first[-1])
     return LoopArrays(
         follower=np.array([freedom[c.joint] for c in couplings], dtype=np.int64),
-        leader=np.array([freedom[c.follows] for c in couplings], dtype=np.int64),
-        ratio=np.array([c.ratio for c in couplings], dtype=float),
+        coupling=np.array([k for k, c in enumerate(couplings) for _ in c.ratios], dtype=np.int64),
+        leader=np.array([freedom[name] for c in couplings for name in c.ratios], dtype=np.int64),
+        ratio=np.array([r for c in couplings for r in c.ratios.values()], dtype=float),
         offset=np.array([c.offset for c in couplings], dtype=float),
         first=np.array([number[c.between[0]] for c in closures], dtype=np.int64),
         second=np.array([number[c.between[1]] for c in closures], dtype=np.int64),
@@ -248,6 +249,7 @@ def _joint_arrays(robot: Robot, freedoms: Sequence[_Freedom]) -> JointArrays:
         upper=limit("upper", np.inf),
         velocity=limit("velocity", np.inf),
         effort=effort,
+        acceleration=limit("acceleration", np.inf),
         damping=column("damping"),
         friction=column("friction"),
         stiffness=column("stiffness"),

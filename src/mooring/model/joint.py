@@ -11,6 +11,7 @@ from mooring.geometry import Array
 from mooring.model.definition.described import Described
 from mooring.model.definition.fields import (
     Direction,
+    JointAcceleration,
     JointDamping,
     JointEffort,
     JointInertia,
@@ -69,6 +70,8 @@ class Limits(_OfAJoint):
         lower, upper: the ends of its travel [rad or m].
         velocity: largest speed [rad/s or m/s].
         effort: largest torque or force of its drive [N m or N].
+        acceleration: largest that motions ask for, from which their times follow
+            [rad/s^2 or m/s^2].
         soft: where a controller keeps it before it comes to its stops.
     """
 
@@ -76,6 +79,7 @@ class Limits(_OfAJoint):
     upper: JointPosition | None = None
     velocity: JointVelocity | None = None
     effort: JointEffort | None = None
+    acceleration: JointAcceleration | None = Field(default=None, gt=0)
     soft: SoftLimits | None = None
 
     @field_validator("soft", mode="before")

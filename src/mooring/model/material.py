@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated
 
 from pydantic import Field
 
 from mooring.model.definition.described import Described
-from mooring.model.definition.fields import Color, Density, Length
+from mooring.model.definition.fields import (
+    Color,
+    Density,
+    Length,
+    LinearDamping,
+    LinearStiffness,
+)
 from mooring.model.definition.markers import Ref
 
 
@@ -22,6 +29,9 @@ class Material(Described):
         restitution: the share of the speed that an impact gives back; of two the larger counts.
         rolling_friction: how far ahead of its middle something rolling is pressed on [m].
         spinning_friction: the lever of friction against turning on the spot [m].
+        contact_stiffness: force per length by which it is pressed in, where two shapes meet, such
+            as of a rubber foot [N/m]; rigid if not given. Two that give add up.
+        contact_damping: force per speed of being pressed in, where it gives [N s/m].
     """
 
     name: str = Field(exclude=True)
@@ -31,11 +41,17 @@ class Material(Described):
     restitution: float = Field(default=0.0, ge=0, le=1)
     rolling_friction: Length = Field(default=0.0, ge=0)
     spinning_friction: Length = Field(default=0.0, ge=0)
+    contact_stiffness: LinearStiffness | None = Field(default=None, gt=0)
+    contact_damping: LinearDamping = Field(default=0.0, ge=0)
 
     @property
-    def surface(self) -> tuple[float, float, float, float]:
-        """Friction, restitution, rolling and spinning friction."""
-        return self.friction, self.restitution, self.rolling_friction, self.spinning_friction
+    def surface(self) -> tuple[float, float, float, float, float, float]:
+        """Friction, restitution, rolling and spinning friction, stiffness and damping."""
+        give = math.inf if self.contact_stiffness is None else self.contact_stiffness
+        return (
+            self.friction, self.restitution, self.rolling_friction, self.spinning_friction, give,
+            self.contact_damping,
+        )  # fmt: skip
 
 
 # Usual values at room temperature, from engineering handbooks.

@@ -2,28 +2,41 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Annotated, Any, Literal, Self
 
 import numpy as np
-from pydantic import AfterValidator, BeforeValidator, Field, ValidationInfo, model_validator
+from pydantic import (
+    AfterValidator,
+    BeforeValidator,
+    Field,
+    ValidationInfo,
+    WithJsonSchema,
+    model_validator,
+)
 
 from mooring.geometry import Array, placement, rotation_from_rpy, rpy_from_rotation
 from mooring.model.definition.described import Table, Value
 from mooring.model.definition.fields import (
+    Angle,
     Angles,
     Duration,
+    Frequency,
     Lengths,
     Speed,
     TurningSpeed,
 )
 from mooring.model.definition.markers import (
+    ConveyorName,
     FrameOrLinkName,
+    GripName,
     LinkName,
     MovingJointName,
     PostureName,
 )
-from mooring.model.posture import Position, read_positions
+from mooring.model.posture import Position, read_by_joint, read_positions
+from mooring.units import to_si
 
 
 class ReachTarget(Value):
@@ -46,6 +59,33 @@ class ReachTarget(Value):
         return self.model_copy(update={"xyz": tuple(place[:3, 3]), "rpy": rpy})
 
 
+_WAY = WithJsonSchema({"anyOf": [{"type": "number"}, {"type": "string"}]})
+
+
+def _way(value: Any) -> float:
+    """An angle or a length, whatever the joint; a number is SI."""
+    if isinstance(value, str):
+        try:
+            return to_si(value, "angle")
+        except ValueError:
+            return to_si(value, "length")
+    return to_si(value, "number")
+
+
+class Wave(Value):
+    """A joint that swings for as long as the step says.
+
+    Attributes:
+        amplitude: how far, to either side [rad or m].
+        frequency: how often a second [Hz].
+        phase: where it begins: the sine of it [rad].
+    """
+
+    amplitude: Annotated[float, BeforeValidator(_way), _WAY] = Field(allow_inf_nan=False)
+    frequency: Frequency = Field(gt=0)
+    phase: Angle = 0.0
+
+
 class Drive(Value):
     """Go on wheels.
 
@@ -62,6 +102,31 @@ class Drive(Value):
     ramp: Duration = Field(default=0.5, gt=0)
 
 
+def _speeds(value: Any, info: ValidationInfo) -> Any:
+    return read_by_joint(value, info, "velocity")
+
+
+def _course(value: Any) -> Any:
+    if isinstance(value, str) or not isinstance(value, Sequence) or not value:
+        raise ValueError("a course is a list of [time, position]")
+    rows = []
+    for row in value:
+        if isinstance(row, str) or not isinstance(row, Sequence) or len(row) != 2:
+            raise ValueError(f"a course is a list of [time, position], got {row!r}")
+        rows.append((to_si(row[0], "time"), _way(row[1])))
+    times = [time for time, _ in rows]
+    if times[0] < 0 or any(b <= a for a, b in itertools.pairwise(times)):
+        raise ValueError("the times of a course must grow, and not begin before zero")
+    return tuple(rows)
+
+
+Course = Annotated[
+    tuple[tuple[float, float], ...],
+    BeforeValidator(_course),
+    WithJsonSchema({"type": "array", "items": {"type": "array", "minItems": 2, "maxItems": 2}}),
+]
+
+
 def _positions(value: Any, info: ValidationInfo) -> Any:
     return read_positions(value, info)
 
@@ -74,8 +139,17 @@ class MotionStep(Value):
         joints: positions to go to by joint, besides the posture; others stay.
         reach: places for frames to go to along straight lines, by frame.
         drive: wheels to drive, for as long as `over` says.
+        speeds: joints to turn or slide at constant speed for as long as `over` says, by joint
+            [rad/s or m/s]; without `over` for ever.
+        ramp: how long a change of such speeds takes [s].
+        waves: joints to swing about where they are, by joint, for as long as `over` says; without
+            `over` for ever.
+        course: by joint, a list of times after the step's beginning [s] and positions [rad or m],
+            through which it goes smoothly.
         cycle: steps to go through again and again.
         times: how often; without end if not given.
+        grip, let_go: a suction cup or magnet to switch on, or off.
+        conveyors: surfaces to run at a speed from then on, by conveyor [m/s].
         attach, release: two links to hold together as they are, or to let go of each other.
         over: how long the way takes [s]; None takes the shortest time that the joints' velocity
             limits allow.
@@ -89,6 +163,15 @@ class MotionStep(Value):
     )
     reach: Table[FrameOrLinkName, ReachTarget] = Field(default_factory=dict)
     drive: Drive | None = None
+    speeds: Annotated[Table[MovingJointName, float], BeforeValidator(_speeds)] = Field(
+        default_factory=dict
+    )
+    ramp: Duration = Field(default=0.2, gt=0)
+    waves: Table[MovingJointName, Wave] = Field(default_factory=dict)
+    course: Table[MovingJointName, Course] = Field(default_factory=dict)
+    grip: GripName | None = None
+    let_go: GripName | None = None
+    conveyors: Table[ConveyorName, Speed] = Field(default_factory=dict)
     cycle: tuple[MotionStep, ...] = ()
     times: int | None = Field(default=None, ge=1)
     attach: tuple[LinkName, LinkName] | None = None
@@ -99,10 +182,17 @@ class MotionStep(Value):
 
     @model_validator(mode="after")
     def _one_thing_at_a_time(self) -> MotionStep:
-        goals = [self.to is not None or bool(self.joints), bool(self.reach), self.drive is not None,
-                 bool(self.cycle)]  # fmt: skip
+        goals = [
+            self.to is not None or bool(self.joints), bool(self.reach), self.drive is not None,
+            bool(self.speeds), bool(self.waves), bool(self.course), bool(self.cycle),
+        ]  # fmt: skip
         if sum(goals) > 1:
-            raise ValueError("go to a posture or joints, reach, drive, or cycle: one in a step")
+            raise ValueError(
+                "go to a posture or joints, reach, drive, speeds, waves, course, or cycle: one in "
+                "a step"
+            )
+        if self.course and self.over is not None:
+            raise ValueError("a course has its own times; it has no over")
         if self.times is not None and not self.cycle:
             raise ValueError("times belongs to a cycle")
         if self.drive is not None and self.over is None:

@@ -144,11 +144,20 @@ class Motor(Described):
             raise ValueError(
                 "the curve follows from the winding and its voltage; leave one of them out"
             )
+        if self.gives and not self.rotor_inertia:
+            raise ValueError(
+                "a gear with backlash or gear_stiffness needs rotor_inertia: what moves behind it"
+            )
         if self.mode == "motion":
             for key in ("delay", "period", "resolution", "backlash", "gear_stiffness"):
                 if getattr(self, key):
                     raise ValueError(f"a motor driven by motion goes as it is told; no {key}")
         return self
+
+    @property
+    def gives(self) -> bool:
+        """Whether its gear has play or gives, so that it has a position of its own."""
+        return self.backlash > 0 or self.gear_stiffness is not None
 
     @property
     def ends(self) -> tuple[float, float]:

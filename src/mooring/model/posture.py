@@ -27,7 +27,12 @@ It is a number as soon as the robot is known; until then a string waits to be re
 
 
 def read_positions(value: Any, info: ValidationInfo) -> Any:
-    """Positions by joint in SI, from numbers or strings with units.
+    """Positions by joint in SI, from numbers or strings with units; see `read_by_joint`."""
+    return read_by_joint(value, info, "position")
+
+
+def read_by_joint(value: Any, info: ValidationInfo, quantity: str) -> Any:
+    """Positions, velocities, ... by joint in SI, from numbers or strings with units.
 
     Raises:
         EntryError: a joint is unknown or does not move, or a value is wrong.
@@ -48,7 +53,7 @@ def read_positions(value: Any, info: ValidationInfo) -> Any:
             problems.append(Problem(text, (name,)))
         else:
             try:
-                read[name] = _read(position, joint)
+                read[name] = _read(position, joint, quantity)
             except ValueError as error:
                 problems.append(Problem(str(error), (name,)))
     if problems:
@@ -56,9 +61,9 @@ def read_positions(value: Any, info: ValidationInfo) -> Any:
     return read
 
 
-def _read(position: Any, joint: Joint | None) -> float | str:
+def _read(position: Any, joint: Joint | None, quantity: str) -> float | str:
     if joint is not None:
-        return to_si(position, dimension_of("position", joint.motion))
+        return to_si(position, dimension_of(quantity, joint.motion))
     return position if isinstance(position, str) else to_si(position, "number")
 
 

@@ -11,10 +11,14 @@ from pydantic import BaseModel, TypeAdapter
 
 from mooring.errors import ModelError, did_you_mean
 from mooring.model.allowance import Because, Pair
+from mooring.model.cable import Cable
 from mooring.model.closure import Closure
+from mooring.model.conveyor import Conveyor
 from mooring.model.coupling import Coupling
 from mooring.model.definition.markers import MovingJointName
+from mooring.model.force import FORCE_KINDS, Force
 from mooring.model.frame import LinkFrame
+from mooring.model.grip import Grip
 from mooring.model.joint import Joint
 from mooring.model.link import Link
 from mooring.model.material import Material
@@ -70,6 +74,10 @@ KINDS: dict[str, Kind] = {
         Kind("closure", "closures", Closure),
         Kind("frame", "frames", LinkFrame),
         Kind("spring", "springs", Spring),
+        Kind("cable", "cables", Cable),
+        Kind("force", "forces", Force, variants=FORCE_KINDS),
+        Kind("conveyor", "conveyors", Conveyor),
+        Kind("grip", "grips", Grip),
         Kind("motor", "motors", Motor),
         Kind("sensor", "sensors", Sensor, variants=SENSOR_KINDS),
         Kind("posture", "postures", Positions, prefixed=False),

@@ -16,7 +16,7 @@ from mooring.errors import InputError
 from mooring.files import write_whole
 from mooring.geometry import Array
 
-_FORMAT = "mooring-state-1"
+_FORMAT = "mooring-state-2"
 
 
 @dataclass(frozen=True, eq=False)
@@ -29,6 +29,8 @@ class SavedState:
         coordinates: of the robot it is of.
         core: positions, velocities, contacts, motors, energies, what was noted.
         bonds: pairs of links held together, and the second's place on the first, (4, 4).
+        limits: what each bond holds; see `Simulation.bind`.
+        grips: which are on, what they hold, what they lost.
         noise: the state of each sensor's generator.
         recent: of each sensor the latest measurements, (times, values).
 
@@ -49,6 +51,8 @@ class SavedState:
     coordinates: tuple[str, ...]
     core: State
     bonds: dict[tuple[str, str], Array]
+    limits: dict[tuple[str, str], Array]
+    grips: tuple[dict[str, bool], dict[str, str], tuple[tuple[float, str, str], ...]]
     noise: tuple[dict[str, Any], ...]
     recent: tuple[tuple[Array, Array] | None, ...]
 
@@ -60,6 +64,11 @@ class SavedState:
             "step": self.step,
             "coordinates": list(self.coordinates),
             "bonds": [[*pair, place.tolist()] for pair, place in self.bonds.items()],
+            "limits": [
+                [*pair, [None if np.isinf(v) else float(v) for v in row]]
+                for pair, row in self.limits.items()
+            ],
+            "grips": [*self.grips[:2], list(self.grips[2])],
             "noise": list(self.noise),
             "recent": [r and [r[0].tolist(), r[1].tolist()] for r in self.recent],
         }
@@ -88,6 +97,15 @@ class SavedState:
                 tuple(said["coordinates"]),
                 State.of(core),
                 {(str(a), str(b)): np.array(place) for a, b, place in said["bonds"]},
+                {
+                    (str(a), str(b)): np.array([np.inf if v is None else v for v in row])
+                    for a, b, row in said["limits"]
+                },
+                (
+                    dict(said["grips"][0]),
+                    dict(said["grips"][1]),
+                    tuple((float(t), str(a), str(b)) for t, a, b in said["grips"][2]),
+                ),
                 tuple(said["noise"]),
                 tuple(r and (np.array(r[0]), np.array(r[1])) for r in said["recent"]),
             )

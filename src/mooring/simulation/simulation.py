@@ -30,6 +30,8 @@ from mooring.simulation.stepping.build import (
     refuse_massless,
     refuse_rough,
 )
+from mooring.simulation.stepping.forces import belts, force_arrays
+from mooring.simulation.stepping.grips import Grips
 from mooring.simulation.timeline.build import Event, Plan, plan, resting
 from mooring.threads import most_threads
 from mooring.units import to_si
@@ -78,6 +80,7 @@ class Simulation:
         stepper: `"robust"` or `"accurate"`.
         driven: names of the joints that have a motor that is on.
         controllers: functions that are called, and after how many steps each.
+        grips: its suction cups and magnets, and what they hold.
         ended: why it cannot go on; empty while it can.
 
     Example:
@@ -175,6 +178,8 @@ class Simulation:
             refuse_falling(self.robot, tree, ground_)
         self.ground = None if stepper == "accurate" else ground_
         self.motors = motor_arrays(self.robot, tree, powered, h)
+        self.forces = force_arrays(self.robot, tree)
+        self.grips = Grips(self)
         self.contact = contact_arrays(
             self.robot, tree, self.ground, contact and stepper == "robust"
         )
@@ -254,13 +259,16 @@ class Simulation:
         """
         tree = self.tree
         self.native = native = kernels.Simulation(
-            tree.native, self.motors, self.contact, self.sensors, self.plan.timeline,
+            tree.native, self.motors, self.forces, self.contact, self.sensors, self.plan.timeline,
             self.settings, self.stepper == "accurate", self.start_q, self.start_v,
         )  # fmt: skip
+        native.belt[:] = belts(self.robot, tree).ravel()
+        self.grips.begin()
         self.commands = Commands(
-            native.held, native.position, native.velocity, native.added, native.push
+            native.held, native.position, native.velocity, native.added, native.belt, native.push
         )
         self._bonds: dict[tuple[str, str], Array] = {}
+        self._limits: dict[tuple[str, str], Array] = {}
         self.ended = ""
         self.end: SavedState | None = None
         self.recorder = Recorder(self, self._keep)
@@ -280,12 +288,9 @@ class Simulation:
             native.v[:] = recording.velocities()[row]
             native.integral[:] = recording.integrals(list(self.driven))[row]
             native.steps = round(at / self.settings.step)
-        held: dict[tuple[str, str], bool] = {}
-        for event in self.plan.due(0.0, self.time):
-            held[event.links] = event.holds
-        for links, holds in held.items():
-            if holds:
-                self.attach(*links)
+        for event in {(e.what, e.names): e for e in self.plan.due(0.0, self.time)}.values():
+            if event.what != "attach" or event.value:
+                self._happens(event)
 
     def save(self) -> SavedState:
         """The whole state, to be restored: for planners, and to go on later from a file.
@@ -295,7 +300,7 @@ class Simulation:
         """
         return SavedState(
             self.time, self.settings.step, self.tree.coordinates, self.native.save(),
-            dict(self._bonds), *self.recorder.save(),
+            dict(self._bonds), dict(self._limits), self.grips.save(), *self.recorder.save(),
         )  # fmt: skip
 
     def restore(self, saved: SavedState) -> None:
@@ -315,6 +320,8 @@ class Simulation:
         except ValueError as error:
             raise ModelError(str(error)) from None
         self._bonds = dict(saved.bonds)
+        self._limits = dict(saved.limits)
+        self.grips.restore(saved.grips)
         self.ended = ""
         self.end = None
         self.recorder.restore(saved)
@@ -450,8 +457,48 @@ class Simulation:
         self.commands.push[number, :3] = np.cross(place, pushed) + turned
         self.commands.push[number, 3:] = pushed
 
+    def grip(self, name: str, on: bool = True) -> None:
+        """Switch a suction cup or magnet on or off.
+
+        While it is on it takes what its link touches, and loses it when that is pulled harder than
+        it holds.
+
+        Raises:
+            ModelError: no grip has that name.
+
+        Example:
+            `simulation.grip("cup")`, some steps, `simulation.grips.held["cup"]`.
+        """
+        self.grips.switch(name, on)
+
+    def convey(self, name: str, speed: float | str) -> None:
+        """Let a conveyor run at a speed from now on [m/s].
+
+        Raises:
+            ModelError: no conveyor has that name, or the speed is wrong.
+        """
+        conveyors = self.robot.conveyors
+        if name not in conveyors:
+            raise ModelError(f"no conveyor is called {name!r}{did_you_mean(name, list(conveyors))}")
+        conveyor, value = conveyors[name], to_si(speed, "velocity")
+        body = self.tree.link(conveyor.link)
+        self.commands.belt.reshape(-1, 3)[body] = value * np.array(conveyor.direction)
+
     def attach(self, first: str, second: str) -> None:
         """Hold two links together as they are now.
+
+        Raises:
+            ModelError: no link has such a name, or both are one.
+        """
+        self.bind(first, second, np.array([0.0, 0.0, 1.0, *[math.inf] * 3]))
+
+    def bind(self, first: str, second: str, limits: Array) -> None:
+        """Hold two links together as they are, up to limits.
+
+        Args:
+            first, second: which.
+            limits: (6,): an axis of the first; what holds pulled along it, across it [N], and
+                turned [N m].
 
         Raises:
             ModelError: no link has such a name, or both are one.
@@ -459,16 +506,19 @@ class Simulation:
         a, b = self.tree.link(first), self.tree.link(second)
         if a == b:
             raise ModelError(f"{first!r} cannot be attached to itself")
+        self.torn()
         poses = link_poses(self.tree, self.native.q)
         between = inverse(poses[a]) @ poses[b]
         for pair in self._bonded(first, second):
             del self._bonds[pair]
         self._bonds[first, second] = between
+        self._limits[first, second] = limits
         self._bind()
 
     def release(self, first: str, second: str) -> None:
         """Let two links go that were attached; they may never have been."""
         self.tree.link(first), self.tree.link(second)
+        self.torn()
         held = self._bonded(first, second)
         for pair in held:
             del self._bonds[pair]
@@ -478,13 +528,23 @@ class Simulation:
     def _bonded(self, first: str, second: str) -> list[tuple[str, str]]:
         return [pair for pair in self._bonds if set(pair) == {first, second}]
 
+    def torn(self) -> list[tuple[str, str]]:
+        """Which bonds have let go since this was last asked."""
+        links = self.tree.links
+        there = {(links[first], links[second]) for first, second in self.native.bonds}
+        gone = [pair for pair in self._bonds if pair not in there]
+        for pair in gone:
+            del self._bonds[pair]
+        return gone
+
     def _bind(self) -> None:
         ends = np.array(
             [[self.tree.link(name) for name in pair] for pair in self._bonds], dtype=np.int64
         ).reshape(-1, 2)
         frames = np.array(list(self._bonds.values())).reshape(-1, 4, 4)
         first, second = np.ascontiguousarray(ends.T)
-        self.native.set_bonds(first, second, frames)
+        limits = np.array([self._limits[pair] for pair in self._bonds]).reshape(-1, 6)
+        self.native.set_bonds(first, second, frames, limits)
 
     def step(self, count: int = 1, *, seconds: float | str | None = None) -> bool:
         """Go on by some steps, or by a time.
@@ -508,13 +568,20 @@ class Simulation:
         for call, ticks in self.controllers:
             if self.native.steps % ticks == 0:
                 call(self)
+        self.grips.look()
 
     def _happens(self, event: Event) -> None:
-        (self.attach if event.holds else self.release)(*event.links)
+        if event.what == "grip":
+            self.grip(event.names[0], bool(event.value))
+        elif event.what == "conveyor":
+            self.convey(event.names[0], event.value)
+        else:
+            first, second = event.names
+            (self.attach if event.value else self.release)(first, second)
 
     def _room(self) -> int:
         """Steps until something is to happen between two of them."""
-        room = CHUNK
+        room = 1 if self.grips.seeking else CHUNK
         for _, ticks in self.controllers:
             room = min(room, ticks - self.native.steps % ticks)
         h = self.settings.step

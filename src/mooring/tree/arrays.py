@@ -61,10 +61,12 @@ class LoopArrays(NamedTuple):
 
     follower: Indices
     """(c,) freedom that follows"""
+    coupling: Indices
+    """(l,) of each leader, which coupling it is of"""
     leader: Indices
-    """(c,) freedom that leads"""
+    """(l,) freedoms that lead"""
     ratio: Array
-    """(c,)"""
+    """(l,) of each leader"""
     offset: Array
     """(c,)"""
     first: Indices
@@ -90,6 +92,8 @@ class JointArrays(NamedTuple):
     """(m,) largest speed; inf where there is none"""
     effort: Array
     """(m,) largest effort; inf where there is none"""
+    acceleration: Array
+    """(m,) that motions keep to [rad/s^2 or m/s^2]"""
     damping: Array
     """(m,)"""
     friction: Array

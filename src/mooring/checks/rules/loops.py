@@ -9,6 +9,7 @@ from mooring.checks.subject import Subject
 from mooring.errors import RunError
 from mooring.kinematics import Mobility
 from mooring.kinematics.loops.equations import equations
+from mooring.model import Joint
 from mooring.model.definition.fields import dimension_of
 from mooring.units import show
 
@@ -22,21 +23,31 @@ def follower_outside_limits(subject: Subject) -> Iterator[Found]:
     """A joint that follows another stays within its limits."""
     robot = subject.robot
     for name, coupling in robot.couplings.items():
-        leader, follower = robot.joints[coupling.follows], robot.joints[name]
-        ends = [leader.limits.lower, leader.limits.upper]
-        if None in ends or leader.type == "continuous":
-            continue
-        reached = sorted(coupling.ratio * end + coupling.offset for end in ends if end is not None)
-        dimension = dimension_of("position", follower.motion)
-        for side, value, sign in (("lower", reached[0], -1), ("upper", reached[1], 1)):
-            limit = getattr(follower.limits, side)
-            if limit is not None and sign * (value - limit) > _SLACK:
-                yield Found(
-                    ("couplings", name),
-                    f"{name} follows {coupling.follows} to {show(value, dimension)}, beyond its "
-                    f"{side} limit of {show(limit, dimension)}",
-                    f"widen the limit, or narrow that of {coupling.follows}",
-                )
+        follower, leaders = robot.joints[name], " and ".join(coupling.ratios)
+        reached = [coupling.offset, coupling.offset]
+        for joint, ratio in coupling.ratios.items():
+            leader = robot.joints[joint]
+            limits = leader.limits
+            if limits.lower is None or limits.upper is None or leader.type == "continuous":
+                break
+            ends = sorted((ratio * limits.lower, ratio * limits.upper))
+            reached = [reached[0] + ends[0], reached[1] + ends[1]]
+        else:
+            yield from _beyond(name, follower, leaders, reached)
+
+
+def _beyond(name: str, follower: Joint, leaders: str, reached: list[float]) -> Iterator[Found]:
+    """Where a follower would have to go beyond its limits."""
+    dimension = dimension_of("position", follower.motion)
+    for side, value, sign in (("lower", reached[0], -1), ("upper", reached[1], 1)):
+        limit = getattr(follower.limits, side)
+        if limit is not None and sign * (value - limit) > _SLACK:
+            yield Found(
+                ("couplings", name),
+                f"{name} follows {leaders} to {show(value, dimension)}, beyond its "
+                f"{side} limit of {show(limit, dimension)}",
+                f"widen the limit, or narrow that of {leaders}",
+            )
 
 
 @rule("loop-open", "error", needs_tree=True)
@@ -52,7 +63,7 @@ def loop_open(subject: Subject) -> Iterator[Found]:
             yield Found(
                 ("couplings", name),
                 f"at the neutral posture {name} is {show(abs(float(value)), dimension)} away from "
-                f"where it should follow {robot.couplings[name].follows}",
+                f"where it should follow {' and '.join(robot.couplings[name].ratios)}",
                 "give the coupling no offset, or move the CAD to where the offset has it",
             )
 

@@ -114,7 +114,7 @@ def _joints(sheet: Sheet, robot: Robot) -> None:
         axis, travel, speed, effort = _limits(joint)
         motors = [m.name for m in robot.motors.values() if m.joint == joint.name]
         coupling = robot.couplings.get(joint.name)
-        told = [f"follows {coupling.follows}"] if coupling else []
+        told = [f"follows {' and '.join(coupling.ratios)}"] if coupling else []
         rows.append(
             (joint.name, joint.type, f"{joint.parent} to {joint.child}", axis, travel, speed,
              effort, ", ".join([*motors, *told]))

@@ -178,7 +178,12 @@ class _Writer:
                 f"joint {joint.name!r}: URDF has no joint springs and no rotor inertia; left out"
             )
         coupling = self.robot.couplings.get(joint.name)
-        if coupling is not None:
+        if coupling is not None and coupling.also:
+            self.losses.append(
+                f"joint {joint.name!r} follows several joints, which URDF cannot say; it was written "
+                "as if it followed none"
+            )
+        elif coupling is not None:
             etree.SubElement(
                 element,
                 "mimic",

@@ -12,15 +12,18 @@ from pathlib import Path
 from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
 from mooring.files import write_text
+from mooring.model.cable import Cable
 from mooring.model.chain import Chain
 from mooring.model.closure import Closure
 from mooring.model.collision import Collision
 from mooring.model.compound_joint import CompoundJoint
+from mooring.model.conveyor import Conveyor
 from mooring.model.coupling import Coupling
 from mooring.model.definition.described import Described
 from mooring.model.definition.markers import Geometric, JointQuantity, Quantity
 from mooring.model.definition.walking import fields_of
 from mooring.model.frame import LinkFrame
+from mooring.model.grip import Grip
 from mooring.model.joint import Joint, Limits
 from mooring.model.link import Link, Parts, Shapes
 from mooring.model.material import Material
@@ -34,6 +37,9 @@ _CALLS: dict[str, tuple[tuple[type, ...], tuple[str, ...]]] = {
     "CouplingKeywords": ((Coupling,), ("follows",)),
     "ClosureKeywords": ((Closure,), ("kind", "between")),
     "SpringKeywords": ((Spring,), ("between",)),
+    "CableKeywords": ((Cable,), ()),
+    "ConveyorKeywords": ((Conveyor,), ("link",)),
+    "GripKeywords": ((Grip,), ("frame", "force")),
     "MotorKeywords": ((Motor,), ("joint",)),
     "FrameKeywords": ((LinkFrame,), ("link",)),
     "MaterialKeywords": ((Material,), ("density",)),

@@ -50,6 +50,7 @@ class JointKeywords(TypedDict, total=False):
     upper: Number | None
     velocity: Number | None
     effort: Number | None
+    acceleration: Number | None
     soft: Entry | Described | None
     limits: Entry | Described
     damping: Number
@@ -69,17 +70,45 @@ class ChainKeywords(TypedDict, total=False):
 class CouplingKeywords(TypedDict, total=False):
     ratio: float
     offset: Number
+    also: Mapping[str, float]
 
 
 class ClosureKeywords(TypedDict, total=False):
     at: Where
     axis: str | Sequence[float]
+    stiffness: Number | None
+    damping: Number
+    turning_stiffness: Number | None
+    turning_damping: Number
+    play: Number
 
 
 class SpringKeywords(TypedDict, total=False):
     stiffness: Number
     damping: Number
     rest_length: Number | None
+
+
+class CableKeywords(TypedDict, total=False):
+    through: Sequence[str]
+    winds: Mapping[str, Number]
+    length: Number | None
+    stiffness: Number | None
+    damping: Number
+    both_ways: bool
+
+
+class ConveyorKeywords(TypedDict, total=False):
+    direction: str | Sequence[float]
+    speed: Number
+
+
+class GripKeywords(TypedDict, total=False):
+    kind: Literal["suction", "magnet"]
+    shear: Number | None
+    moment: Number | None
+    reach: Number
+    on: bool
 
 
 class MotorKeywords(TypedDict, total=False):
@@ -115,3 +144,5 @@ class MaterialKeywords(TypedDict, total=False):
     restitution: float
     rolling_friction: Number
     spinning_friction: Number
+    contact_stiffness: Number | None
+    contact_damping: Number

@@ -12,15 +12,19 @@ from mooring import outlet
 from mooring.cad import Assembly, Part
 from mooring.errors import ModelError, Place, did_you_mean
 from mooring.geometry import Array
+from mooring.model.cable import Cable
 from mooring.model.chain import TableRow
 from mooring.model.closure import Closure, ClosureKind
 from mooring.model.collision.table import collision_table
 from mooring.model.compound_joint import CompoundType
+from mooring.model.conveyor import Conveyor
 from mooring.model.coupling import Coupling
 from mooring.model.definition.context import Context
 from mooring.model.definition.described import Described
 from mooring.model.definition.problems import EntryError
+from mooring.model.force import Force
 from mooring.model.frame import LinkFrame
+from mooring.model.grip import Grip
 from mooring.model.inertia import Inertia
 from mooring.model.joint import Joint
 from mooring.model.joint_kinds import JointType
@@ -35,10 +39,13 @@ from mooring.model.robot import adding, combining, editing
 from mooring.model.robot.adding import said
 from mooring.model.robot.head import Base, RobotHead
 from mooring.model.robot.keywords import (
+    CableKeywords,
     ChainKeywords,
     ClosureKeywords,
+    ConveyorKeywords,
     CouplingKeywords,
     FrameKeywords,
+    GripKeywords,
     JointKeywords,
     LinkKeywords,
     MaterialKeywords,
@@ -67,8 +74,9 @@ class Robot:
     is checked when it is set, and what follows from it is made anew.
 
     Attributes:
-        links, joints, couplings, closures, springs, motors, sensors, frames, postures, motions,
-            materials: by name; see the definition of each for what can be said of it.
+        links, joints, couplings, closures, springs, cables, forces, conveyors, grips, motors,
+            sensors, frames, postures, motions, materials: by name; see the definition of each for
+            what can be said of it.
         allowances: why two links may overlap, by their names in alphabetical order.
         assemblies: the CAD whose parts the robot is made of, to find parts left over.
         places: where things were written, by path, e.g. `("joints", "slew", "limits")`.
@@ -93,6 +101,10 @@ class Robot:
     couplings: Section[Coupling]
     closures: Section[Closure]
     springs: Section[Spring]
+    cables: Section[Cable]
+    forces: Section[Force]
+    conveyors: Section[Conveyor]
+    grips: Section[Grip]
     motors: Section[Motor]
     sensors: Section[Sensor]
     frames: Section[LinkFrame]
@@ -327,6 +339,58 @@ class Robot:
         """
         self.add("spring", name, {"between": between, **said(entry)})
 
+    def add_cable(self, name: str, **entry: Unpack[CableKeywords]) -> None:
+        """Tie frames or joints together by a rope, chain or belt; entries are the fields of
+        `Cable`.
+
+        Raises:
+            ModelError: the name is taken, a frame or joint is unknown or a value is wrong.
+
+        Example:
+            `robot.add_cable("hoist", through=("sheave", "hook"), winds={"drum": "50 mm"})`
+        """
+        self.add("cable", name, said(entry))
+
+    def add_force(self, name: str, kind: str, **entry: Any) -> None:
+        """Put a force with a law on a link; entries are the fields of its kind.
+
+        Args:
+            name: a new name.
+            kind: `"rotor"`, `"drag"` or `"buoyancy"`.
+            entry: see `RotorThrust`, `Drag` and `Buoyancy`.
+
+        Raises:
+            ModelError: the name is taken, what it acts on is unknown or a value is wrong.
+
+        Example:
+            `robot.add_force("water", "buoyancy", link="float", level="0 m")`
+        """
+        self.add("force", name, {"kind": kind, **said(entry)})
+
+    def add_conveyor(self, name: str, *, link: str, **entry: Unpack[ConveyorKeywords]) -> None:
+        """Let the surface of a link run; entries are the fields of `Conveyor`.
+
+        Raises:
+            ModelError: the name is taken, the link is unknown or a value is wrong.
+
+        Example:
+            `robot.add_conveyor("belt", link="bed", direction="x", speed="0.3 m/s")`
+        """
+        self.add("conveyor", name, {"link": link, **said(entry)})
+
+    def add_grip(
+        self, name: str, *, frame: str, force: float | str, **entry: Unpack[GripKeywords]
+    ) -> None:
+        """Put a suction cup or magnet on a frame; entries are the fields of `Grip`.
+
+        Raises:
+            ModelError: the name is taken, the frame is unknown or a value is wrong.
+
+        Example:
+            `robot.add_grip("cup", frame="tip", force="60 N", shear="20 N")`
+        """
+        self.add("grip", name, {"frame": frame, "force": force, **said(entry)})
+
     def add_motor(self, name: str, *, joint: str, **entry: Unpack[MotorKeywords]) -> None:
         """Drive a joint towards a target; entries are the fields of `Motor`.
 
@@ -514,7 +578,8 @@ class Robot:
         """Give an item another name; every reference follows.
 
         Args:
-            kind: `"link"`, `"joint"`, `"closure"`, `"spring"`, `"motor"`, `"sensor"`, `"frame"`,
+            kind: `"link"`, `"joint"`, `"closure"`, `"spring"`, `"cable"`, `"force"`,
+                `"conveyor"`, `"grip"`, `"motor"`, `"sensor"`, `"frame"`,
                 `"posture"`, `"motion"` or `"material"`.
             old, new: names.
 

@@ -23,13 +23,23 @@ export class Chainwork {
     const joint = this.joints.find((other) => other.name === name);
     if (joint.looped) return `${name} is in a loop, which only Mooring itself can move`;
     if (joint.follows) {
-      const why = this.jog(joint.follows, (value - joint.offset) / joint.ratio);
+      const left = value - joint.offset - this.beside(joint);
+      const why = this.jog(joint.follows, left / joint.ratio);
       return why && `${name} follows ${joint.follows}: ${why}`;
     }
     const held = Math.min(Math.max(value, joint.lower ?? -Infinity), joint.upper ?? Infinity);
     this.q[joint.coordinate] = held;
     this.follow();
     return held === value ? "" : `${name} ends here`;
+  }
+
+  // What the other joints that a follower follows add to it.
+  beside(joint) {
+    let sum = 0;
+    for (const [name, ratio] of Object.entries(joint.also)) {
+      sum += ratio * this.q[this.joints.find((other) => other.name === name).coordinate];
+    }
+    return sum;
   }
 
   follow() {
@@ -39,7 +49,8 @@ export class Chainwork {
       for (const joint of this.joints) {
         if (!joint.follows) continue;
         const leader = this.joints.find((other) => other.name === joint.follows);
-        const told = joint.ratio * this.q[leader.coordinate] + joint.offset;
+        const own = joint.ratio * this.q[leader.coordinate] + joint.offset;
+        const told = own + this.beside(joint);
         changed ||= told !== this.q[joint.coordinate];
         this.q[joint.coordinate] = told;
       }

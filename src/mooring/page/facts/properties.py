@@ -90,7 +90,7 @@ def joint_rows(robot: Robot, name: str) -> list[Row]:
             rows.append(Row("motor", f"{motor.name}, by {motor.mode}"))
     coupling = robot.couplings.get(name)
     if coupling is not None:
-        rows.append(Row("follows", f"{coupling.follows}, ratio {coupling.ratio:g}"))
+        rows.append(Row("follows", str(coupling)))
     rows.append(Row("written in", _where(robot.place(("joints", name)))))
     return rows
 

@@ -106,6 +106,7 @@ def _joints(robot: Robot, tree: Tree) -> list[dict[str, Any]]:
                 "follows": None if coupling is None else coupling.follows,
                 "ratio": None if coupling is None else coupling.ratio,
                 "offset": None if coupling is None else coupling.offset,
+                "also": {} if coupling is None else dict(coupling.also),
                 "looped": bool(moving and tied.get(joint.name, False)),
             }
         )

@@ -57,7 +57,7 @@ def contact_arrays(robot: Robot, tree: Tree, ground: Ground | None, touch: bool)
     )
 
 
-def _surface(robot: Robot, link: str) -> tuple[float, float, float, float]:
+def _surface(robot: Robot, link: str) -> tuple[float, ...]:
     of = robot.links[link]
     name = of.surface or of.material
     material = None if name is None else _material(robot, name)

@@ -11,6 +11,7 @@ from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.model.sensor import CameraSensor, Encoder, RangeScanner, Sensor
 from mooring.simulation.recording.diagnosis import diagnose
+from mooring.simulation.recording.motor_table import Drive
 from mooring.simulation.recording.recording import ENERGIES, Recording
 from mooring.simulation.sensing.faults import columns_of, generator_for, worsened
 from mooring.simulation.sensing.scanning import Scenery, scans
@@ -189,6 +190,7 @@ class Recorder:
                 sensor.name: self._measurements(number, sensor)
                 for number, sensor in enumerate(self.sensors)
             },
+            drives={joint: Drive.of(modes[joint]) for joint in simulation.driven},
             modes={joint: modes[joint].mode for joint in simulation.driven},
             complete=not simulation.ended,
             ground=simulation.ground,
@@ -252,10 +254,15 @@ def _until(columns: Columns, time: float) -> Columns:
 
 def _assumed(simulation: Simulation) -> list[str]:
     """What was taken for granted."""
+    said = [
+        f"{name} lost {link} at {time:.3f} s: it was pulled harder than it holds"
+        for time, name, link in simulation.grips.lost
+    ]
     repeating = simulation.native.repeating[0]
     if not repeating:
-        return []
+        return said
     return [
+        *said,
         f"closed loops hold {repeating} directions more than once (pins parallel within 5 mrad); "
-        "each is carried where it is held first, so forces between them are not shared out"
+        "each is carried where it is held first, so forces between them are not shared out",
     ]

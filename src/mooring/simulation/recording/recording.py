@@ -16,6 +16,7 @@ from mooring.files import write_text, write_whole
 from mooring.geometry import Array
 from mooring.model.scene import Ground
 from mooring.simulation.recording.finding import RunFinding
+from mooring.simulation.recording.motor_table import Drive, motor_table
 from mooring.simulation.saving import SavedState
 
 if TYPE_CHECKING:
@@ -52,6 +53,7 @@ class Recording:
             everything stood; `mooring.drawing.camera_pictures` draws what it saw.
         limits: the effort limit of each motor's joint, inf where there is none.
         units: of the position of each moving joint, rad or m.
+        drives: of each motor's joint, what its current and heat follow from.
         modes: how each motor's joint is driven: position, velocity, effort or motion.
         coordinates: of the robot, in the order of q.
         freedoms: of the robot, in the order of v.
@@ -71,6 +73,7 @@ class Recording:
     contacts: pd.DataFrame
     sensors: dict[str, pd.DataFrame] = field(default_factory=dict)
     modes: dict[str, str] = field(default_factory=dict)
+    drives: dict[str, Drive] = field(default_factory=dict)
     complete: bool = True
     notes: list[str] = field(default_factory=list)
     findings: list[RunFinding] = field(default_factory=list)
@@ -86,6 +89,14 @@ class Recording:
     def driven(self) -> list[str]:
         """Names of the joints that have a motor."""
         return list(self.limits)
+
+    def motor_table(self) -> pd.DataFrame:
+        """What each motor did: peak and RMS effort, power, energy, current, heat.
+
+        One row a driven joint; `mooring.simulation.recording.motor_table.COLUMNS` says what each
+        column holds.
+        """
+        return motor_table(self.table, self.limits, self.drives)
 
     @property
     def columns(self) -> dict[str, str]:
@@ -195,6 +206,7 @@ class Recording:
             "limits": {k: (v if np.isfinite(v) else None) for k, v in self.limits.items()},
             "units": self.units,
             "modes": self.modes,
+            "drives": {joint: drive.described() for joint, drive in self.drives.items()},
             "coordinates": self.coordinates,
             "freedoms": self.freedoms,
             "sensors": list(self.sensors),
@@ -237,6 +249,7 @@ class Recording:
                 contacts,
                 sensors,
                 dict(said["modes"]),
+                {joint: Drive(**drive) for joint, drive in said["drives"].items()},
                 bool(said["complete"]),
                 notes,
                 [RunFinding(**finding) for finding in said["findings"]],

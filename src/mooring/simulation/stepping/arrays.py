@@ -44,6 +44,53 @@ class MotorArrays(NamedTuple):
     """steps from one look to the next"""
     resolution: Array
     """of the positions that it sees; 0 if exact"""
+    rotor: Array
+    """inertia of the motor behind a gear that has play or gives; 0 if it has none"""
+    play: Array
+    """of the gear, in all"""
+    stiffness: Array
+    """of the gear; inf if it is rigid"""
+    by_rotor: NDArray[np.bool_]
+    """whether it goes by its own position, and not the joint's"""
+
+
+class CableArrays(NamedTuple):
+    """A rope, chain or belt."""
+
+    points: list[tuple[int, tuple[float, float, float]]]
+    """the bodies that it passes, and where on them"""
+    drums: list[tuple[int, float]]
+    """freedoms that wind it up, and length per position"""
+    length: float
+    stiffness: float
+    damping: float
+    pushes: bool
+
+
+class LawArrays(NamedTuple):
+    """A force with a law; see `Law` in the compiled core."""
+
+    kind: int
+    """0 for a rotor's thrust, 1 for drag, 2 for buoyancy"""
+    body: int
+    freedom: int
+    frame: Array
+    """(4, 4) on the body"""
+    numbers: Array
+    """(3,)"""
+    points: Array
+    """(k, 3) middles of pieces, on the body"""
+    volumes: Array
+    """(k,) of pieces"""
+
+
+class ForceArrays(NamedTuple):
+    """What acts besides motors, springs and contacts."""
+
+    cables: list[CableArrays]
+    gives: Array
+    """(closures, 5) stiffness, damping, turning stiffness, turning damping, play"""
+    laws: list[LawArrays]
 
 
 class Commands(NamedTuple):
@@ -55,6 +102,8 @@ class Commands(NamedTuple):
     velocity: Array
     effort: Array
     """added to what the motor does by itself"""
+    belt: Array
+    """(b, 3) how fast the surface of each body runs, in its axes"""
     push: Array
     """(b, 6) moment about the world's origin and force on each body"""
 

@@ -44,6 +44,14 @@ def motor_arrays(robot: Robot, tree: Tree, powered: bool, step: float) -> MotorA
         delay=np.array([round(m.delay / step) for m in motors], dtype=np.int64),
         period=np.array([max(1, round(m.period / step)) for m in motors], dtype=np.int64),
         resolution=np.array([m.resolution for m in motors], dtype=float),
+        rotor=np.array(
+            [m.rotor_inertia * m.gear_ratio**2 if m.gives else 0.0 for m in motors], dtype=float
+        ),
+        play=np.array([m.backlash for m in motors], dtype=float),
+        stiffness=np.array(
+            [np.inf if m.gear_stiffness is None else m.gear_stiffness for m in motors], dtype=float
+        ),
+        by_rotor=np.array([m.feedback == "motor" for m in motors], dtype=np.bool_),
     )
 
 
@@ -82,6 +90,15 @@ def refuse_rough(robot: Robot) -> None:
         raise ModelError(
             "the accurate stepper has no drives that look now and then or act late "
             f"({', '.join(late)}); use stepper='robust'"
+        )
+    loose = [f"the motor of {m.joint}" for m in robot.motors.values() if m.gives]
+    loose += [f"the closure {name}" for name, c in robot.closures.items() if c.gives]
+    loose += [f"the cable {name}" for name in robot.cables]
+    loose += [f"the force {name}" for name in robot.forces]
+    if loose:
+        raise ModelError(
+            "the accurate stepper has no play, no give, no cables and no forces with a law "
+            f"({', '.join(loose)}); use stepper='robust'"
         )
 
 

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from typing import Literal
 
 import numpy as np
 
@@ -20,23 +23,30 @@ from mooring.units import show
 # The largest speed of a quintic way of length 1 that takes 1 s, and of a trapezoid.
 _PEAK = {"quintic": 15 / 8, "trapezoid": 4 / 3}
 _RAMP = 0.25
+# And the largest acceleration.
+_BEND = {"quintic": 10 / 3**0.5, "trapezoid": 1 / (_RAMP * (1 - _RAMP))}
+_A_PERIOD = 64
+_MOST_WAYS = 50_000
 _SHORTEST = 0.05
 """[s]"""
 
 
 @dataclass(frozen=True)
 class Event:
-    """Two links that hold each other from a time on, or no more.
+    """Something that is otherwise from a time on.
 
     Attributes:
         time: [s].
-        holds: whether they hold each other from then on.
-        links: their names.
+        what: `"attach"`: two links that hold each other, or no more; `"grip"`: a grip that is on or
+            off; `"conveyor"`: how fast a conveyor runs.
+        names: of the links, the grip, or the conveyor.
+        value: 1 or 0; of a conveyor its speed [m/s].
     """
 
     time: float
-    holds: bool
-    links: tuple[str, str]
+    what: Literal["attach", "grip", "conveyor"]
+    names: tuple[str, ...]
+    value: float
 
 
 @dataclass
@@ -64,7 +74,7 @@ class Plan:
             if period > 0 and time >= again:
                 time += period * max(0.0, np.ceil((since - 1e-9 - time) / period))
             while since - 1e-9 <= time < until - 1e-9:
-                found.append(Event(time, event.holds, event.links))
+                found.append(replace(event, time=time))
                 if period <= 0 or event.time < again:
                     break
                 time += period
@@ -134,17 +144,28 @@ class _Builder:
         for step in steps:
             if self.period > 0:
                 raise ModelError("what comes after a cycle without end never comes; give it times")
-            if step.drive is None and not step.cycle:
+            if step.drive is None and not step.speeds and not step.cycle:
                 self.come_to_rest()
-            for links, holds in ((step.attach, True), (step.release, False)):
+            for links, holds in ((step.attach, 1.0), (step.release, 0.0)):
                 if links is not None:
-                    self.events.append(Event(self.clock, holds, links))
+                    self.events.append(Event(self.clock, "attach", links, holds))
+            for grip, holds in ((step.grip, 1.0), (step.let_go, 0.0)):
+                if grip is not None:
+                    self.events.append(Event(self.clock, "grip", (grip,), holds))
+            for conveyor, speed in step.conveyors.items():
+                self.events.append(Event(self.clock, "conveyor", (conveyor,), speed))
             if step.cycle:
                 self._cycle(step)
             elif step.drive is not None:
                 self._drive(step)
             elif step.reach:
                 self._reach(step)
+            elif step.speeds:
+                self._run(step)
+            elif step.waves:
+                self._wave(step)
+            elif step.course:
+                self._follow(step)
             elif step.to is not None or step.joints:
                 self._go(step)
             elif step.over:
@@ -198,8 +219,10 @@ class _Builder:
         if way.max(initial=0.0) <= 1e-12:
             self.clock += step.over or 0.0
             return
-        span = step.over or self._shortest(_PEAK[step.profile] * way, where)
+        bends = _BEND[step.profile] * way
+        span = step.over or self._shortest(_PEAK[step.profile] * way, where, bends)
         self._note_speeds(_PEAK[step.profile] * way / span, where, span)
+        self._note_accelerations(bends / span**2, where, span)
         kind = TRAPEZOID if step.profile == "trapezoid" else QUINTIC
         still = np.zeros_like(goal)
         self._way(span, kind, goal, still, still)
@@ -249,21 +272,137 @@ class _Builder:
             self._way(span, CUBIC, self.points[-1] + span * speeds, speeds, speeds)
         self._last_ramp = step.drive.ramp
 
+    def _run(self, step: MotionStep) -> None:
+        """Some joints at constant speed; others that ran come to rest."""
+        speeds = np.zeros_like(self.rolling)
+        for joint, speed in step.speeds.items():
+            speeds[self.tree.freedom(joint)] = speed
+        self._note_speeds(np.abs(speeds), ", ".join(step.speeds), step.over or np.inf)
+        if not np.allclose(speeds, self.rolling):
+            self._roll(speeds, step.ramp if step.over is None else min(step.ramp, step.over))
+            left = None if step.over is None else step.over - min(step.ramp, step.over)
+        else:
+            left = step.over
+        self._last_ramp = step.ramp
+        if left is None:
+            self._for_ever(1.0, self.points[-1] + speeds, speeds)
+        elif left > 0:
+            self._way(left, CUBIC, self.points[-1] + left * speeds, speeds, speeds)
+
+    def _for_ever(self, period: float, goal: Array, speeds: Array) -> None:
+        before = self.points[-1]
+        self.again = self.clock
+        self._way(period, CUBIC, goal, speeds, speeds)
+        self.period, self.advance = period, self.points[-1] - before
+        self.rolling[:] = 0.0
+
+    def _wave(self, step: MotionStep) -> None:
+        """By cubics between so many points of a period that nobody sees it."""
+        middle = self.points[-1].copy()
+        rows = [(self.tree.freedom(joint), wave) for joint, wave in step.waves.items()]
+        fastest = max(wave.frequency for _, wave in rows)
+
+        def at(time: float) -> tuple[Array, Array]:
+            place, speed = middle.copy(), np.zeros_like(middle)
+            for k, wave in rows:
+                angle = 2 * np.pi * wave.frequency * time + wave.phase
+                place[k] += wave.amplitude * (np.sin(angle) - np.sin(wave.phase))
+                speed[k] = 2 * np.pi * wave.frequency * wave.amplitude * np.cos(angle)
+            return place, speed
+
+        span = step.over
+        if span is None:
+            # As long as it takes until all have gone round a whole number of times.
+            rates = [Fraction(wave.frequency).limit_denominator(1000) for _, wave in rows]
+            common = Fraction(
+                math.gcd(*(r.numerator * math.lcm(*(s.denominator for s in rates))
+                           // r.denominator for r in rates)),
+                math.lcm(*(s.denominator for s in rates)),
+            )  # fmt: skip
+            span = float(1 / common)
+            self.again = self.clock
+        count = math.ceil(span * fastest * _A_PERIOD)
+        if count > _MOST_WAYS:
+            raise ModelError(
+                f"waves of {', '.join(step.waves)} take too many points to come round again; "
+                "choose frequencies that are multiples of one, or say over: how long"
+            )
+        peaks = np.zeros_like(middle)
+        for k, wave in rows:
+            peaks[k] = 2 * np.pi * wave.frequency * abs(wave.amplitude)
+        self._note_speeds(peaks, ", ".join(step.waves), span)
+        began = self.clock
+        for k in range(count):
+            first, last = at(span * k / count), at(span * (k + 1) / count)
+            self._way(
+                began + span * (k + 1) / count - self.clock, CUBIC, last[0], first[1], last[1]
+            )
+        if step.over is None:
+            self.period = self.clock - began
+        else:
+            still = np.zeros_like(middle)
+            self._way(_SHORTEST, CUBIC, self.points[-1], still, still)
+
+    def _follow(self, step: MotionStep) -> None:
+        """Through given places at given times, without overshooting (Fritsch and Butland 1984)."""
+        from scipy.interpolate import PchipInterpolator
+
+        times = sorted({0.0, *(time for course in step.course.values() for time, _ in course)})
+        places = np.tile(self.points[-1], (len(times), 1))
+        slopes = np.zeros_like(places)
+        for joint, course in step.course.items():
+            k = self.tree.freedom(joint)
+            rows = list(course)
+            if rows[0][0] > 0:
+                rows.insert(0, (0.0, float(self.points[-1][k])))
+            if len(rows) == 1:
+                places[:, k] = rows[0][1]
+                continue
+            curve = PchipInterpolator(*np.array(rows).T)
+            within = np.clip(times, rows[0][0], rows[-1][0])
+            places[:, k] = curve(within)
+            slopes[:, k] = np.where(within == times, curve(within, 1), 0.0)
+        slopes[[0, -1]] = 0.0
+        names = ", ".join(step.course)
+        if np.abs(places[0] - self.points[-1]).max() > 1e-9:
+            self._way(_SHORTEST, QUINTIC, places[0], slopes[0], slopes[0])
+        self._note_speeds(np.abs(slopes).max(axis=0), names, times[-1])
+        for k in range(len(times) - 1):
+            self._way(times[k + 1] - times[k], CUBIC, places[k + 1], slopes[k], slopes[k + 1])
+
     def _roll(self, speeds: Array, ramp: float) -> None:
         goal = self.points[-1] + 0.5 * ramp * (self.rolling + speeds)
         self._way(ramp, CUBIC, goal, self.rolling, speeds)
         self.rolling = speeds.copy()
 
-    def _shortest(self, peaks: Array, where: str) -> float:
-        """The shortest time for a way whose largest speeds are these if it takes 1 s."""
-        limits = self.tree.joints.velocity
+    def _shortest(self, peaks: Array, where: str, bends: Array | None = None) -> float:
+        """The shortest time for a way whose largest speeds, and accelerations, are these if it
+        takes 1 s."""
+        limits, most = self.tree.joints.velocity, self.tree.joints.acceleration
+        slowest = 0.0
+        if bends is not None and (np.isfinite(most) & (bends > 0)).any():
+            held = np.isfinite(most)
+            slowest = float(np.sqrt((bends[held] / most[held]).max()))
         limited = np.isfinite(limits) & (limits > 0)
         if not (limited & (peaks > 0)).any():
+            if slowest > 0:
+                return max(_SHORTEST, slowest)
             raise ModelError(
                 f"the step to {where!r} gives no duration, and no joint it moves has a velocity "
                 "limit to take one from; add over: ..."
             )
-        return max(_SHORTEST, float((peaks[limited] / limits[limited]).max()))
+        return max(_SHORTEST, slowest, float((peaks[limited] / limits[limited]).max()))
+
+    def _note_accelerations(self, bends: Array, where: str, span: float) -> None:
+        for k, name in enumerate(self.tree.freedoms):
+            limit = self.tree.joints.acceleration[k]
+            if bends[k] > limit * 1.001:
+                turns = self.tree.motions[k] == "rotation"
+                kind = "angular acceleration" if turns else "acceleration"
+                self.notes.append(
+                    f"the step to {where!r} in {span:.3g} s asks {name} for "
+                    f"{show(bends[k], kind)}, above its limit of {show(limit, kind)}"
+                )
 
     def _note_speeds(self, peaks: Array, where: str, span: float) -> None:
         for k, name in enumerate(self.tree.freedoms):

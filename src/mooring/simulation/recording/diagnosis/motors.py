@@ -100,6 +100,18 @@ def too_much(simulation: Simulation, recording: Recording) -> Iterator[RunFindin
             )  # fmt: skip
 
 
+def too_hot(_: Simulation, recording: Recording) -> Iterator[RunFinding]:
+    """Motors whose mean square torque is more than they can give for ever."""
+    for joint, share in recording.motor_table()["of_continuous"].items():
+        if share > 1.0:
+            yield RunFinding(
+                "motor-too-hot", str(joint), float(recording.table.index[0]),
+                f"the motor of {joint} gives {100 * share:.0f}% of its continuous torque, by the "
+                "root of the mean square: for ever, it would get too hot",
+                "rest between, move slower, or take a larger one", 61,
+            )  # fmt: skip
+
+
 def too_fast(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     """Targets that move faster than their joint may."""
     for trace in traces(simulation, recording):
