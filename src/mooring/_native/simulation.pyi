@@ -27,11 +27,17 @@ class Simulation:
     velocity: Array
     added: Array
     push: Array
+    belt: Array
+    rotor: Array
+    rotor_speed: Array
+    bonds: list[tuple[int, int]]
+    touching: list[tuple[int, int, float]]
     awake: NDArray[np.bool_]
     def __init__(
         self,
         tree: Tree,
         motors: Any,
+        forces: Any,
         scenery: Any,
         sensors: Any,
         timeline: Any,
@@ -48,5 +54,5 @@ class Simulation:
     def save(self) -> State: ...
     def restore(self, saved: State) -> None: ...
     def set_bonds(
-        self, first: NDArray[np.int64], second: NDArray[np.int64], frames: Array
+        self, first: NDArray[np.int64], second: NDArray[np.int64], frames: Array, limits: Array
     ) -> None: ...

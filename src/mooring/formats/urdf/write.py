@@ -180,8 +180,8 @@ class _Writer:
         coupling = self.robot.couplings.get(joint.name)
         if coupling is not None and coupling.also:
             self.losses.append(
-                f"joint {joint.name!r} follows several joints, which URDF cannot say; it was written "
-                "as if it followed none"
+                f"joint {joint.name!r} follows several joints, which URDF cannot say; it was "
+                "written as if it followed none"
             )
         elif coupling is not None:
             etree.SubElement(

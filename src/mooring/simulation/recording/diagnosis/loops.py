@@ -96,7 +96,7 @@ def _groups(inner: Array) -> list[list[int]]:
         while waiting:
             k = waiting.pop()
             group.add(k)
-            waiting += [j for j in np.flatnonzero(together[k]) if j in left]
+            waiting += [int(j) for j in np.flatnonzero(together[k]) if int(j) in left]
             left -= set(waiting)
         found.append(sorted(group))
     return found
