@@ -43,7 +43,7 @@ void Timeline::at(double time, double* position, double* velocity) const {
                                           [time](const Way& w) { return w.end <= time; });
     const auto k = static_cast<std::size_t>(way - ways.begin());
     const double *from = points.data() + k * m, *to = from + m;
-    if (way == ways.end() || time <= way->start) {
+    if (way == ways.end() || time < way->start) {
         for (std::size_t c = 0; c < m; ++c) {
             position[c] = from[c] + cycles * advance[c];
             velocity[c] = 0.0;

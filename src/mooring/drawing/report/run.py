@@ -10,10 +10,14 @@ from mooring.drawing.plots.recording import PLOTS
 from mooring.drawing.report.robot import describe
 from mooring.drawing.report.sheet import Sheet
 from mooring.drawing.runs.moments import draw_moments
+from mooring.kinematics.overlaps.along import clearances_along
 from mooring.model import Robot
 from mooring.simulation import Recording
 from mooring.units import show
 
+_NEAR = 0.05
+"""Farther apart is near to nothing [m]."""
+_MOST_PASSES = 12
 _CAPTIONS = {
     "motion": "Where the joints are, and where they were to go.",
     "effort": "What the motors gave, against what they can give.",
@@ -48,6 +52,8 @@ def report_run(robot: Robot, recording: Recording, file: Path) -> None:
         sheet.words(f"Note: {note}.")
     sheet.heading("Motors")
     _motors(sheet, recording)
+    sheet.heading("How near links came to each other")
+    _clearances(sheet, robot, recording)
     sheet.heading("What happened")
     for name, plot in PLOTS.items():
         if name != "contacts" or len(recording.contacts):
@@ -61,21 +67,50 @@ def _motors(sheet: Sheet, recording: Recording) -> None:
     if not recording.driven:
         sheet.words("No motor was on.")
         return
-    rows = []
-    table = recording.table
-    for joint in recording.driven:
-        turns = recording.units[joint] == "rad"
+    whole = recording.motor_table()
+    rows, electric = [], []
+    for joint, did in whole.iterrows():
+        turns = recording.units[str(joint)] == "rad"
         kind = "torque" if turns else "force"
-        efforts = table[f"{joint}.effort"].to_numpy(dtype=float)
-        most = float(np.abs(efforts).max(initial=0.0))
-        limit = recording.limits[joint]
-        share = f"{100 * most / limit:.0f}%" if np.isfinite(limit) and limit > 0 else ""
-        fastest = float(np.abs(table[f"{joint}.velocity"]).max())
-        speed = show(fastest, "angular velocity" if turns else "velocity", 3)
-        usual = float(np.sqrt(np.mean(efforts**2)))
+        limit = recording.limits[str(joint)]
+        most = show(did["peak_effort"], kind, 3)
+        if np.isfinite(limit):
+            most += f" ({100 * did['of_limit']:.0f}% of {show(limit, kind)})"
         rows.append(
-            (joint, show(most, kind, 3), show(limit, kind) if np.isfinite(limit) else "none",
-             share, show(usual, kind, 3), speed)
+            (joint, most, show(did["rms_effort"], kind, 3),
+             show(did["peak_speed"], "angular velocity" if turns else "velocity", 3),
+             show(did["peak_power"], "power", 3), show(did["energy_given"], "energy", 3),
+             show(did["energy_back"], "energy", 3))
         )  # fmt: skip
-    columns = ("motor of", "largest effort", "limit", "share", "root mean square", "fastest")
-    sheet.table(columns, rows, " rrrrr")
+        if np.isfinite(did["of_continuous"]) or np.isfinite(did["peak_current"]):
+            electric.append(
+                (joint, *(f"{did[name]:.3g} {unit}" if np.isfinite(did[name]) else ""
+                          for name, unit in (("peak_current", "A"), ("rms_current", "A"),
+                                             ("peak_voltage", "V"), ("heat", "J"))),
+                 f"{100 * did['of_continuous']:.0f}%" if np.isfinite(did["of_continuous"]) else "")
+            )  # fmt: skip
+    sheet.table(
+        ("motor of", "largest effort", "RMS", "fastest", "power", "energy given", "came back"),
+        rows, " rrrrrr",
+    )  # fmt: skip
+    if electric:
+        sheet.table(
+            ("motor of", "largest current", "root mean square", "largest voltage",
+             "heat in the winding", "of its continuous torque"), electric, " rrrrr",
+        )  # fmt: skip
+
+
+def _clearances(sheet: Sheet, robot: Robot, recording: Recording) -> None:
+    passes = clearances_along(robot, recording.positions(), beyond=_NEAR)
+    if not passes:
+        sheet.words(f"No two links came nearer to each other than {show(_NEAR, 'length')}.")
+        return
+    times = recording.table.index.to_numpy(dtype=float)
+    rows = [
+        (f"{one.clearance.first} and {one.clearance.second}",
+         show(one.clearance.distance, "length", 3), show(float(times[one.row]), "time", 4))
+        for one in passes[:_MOST_PASSES]
+    ]  # fmt: skip
+    sheet.table(("links", "nearest", "at"), rows, " rr")
+    if len(passes) > _MOST_PASSES:
+        sheet.words(f"And {len(passes) - _MOST_PASSES} more pairs within {show(_NEAR, 'length')}.")

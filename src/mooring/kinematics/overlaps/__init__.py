@@ -1,5 +1,6 @@
 """Distances and overlaps between the collision shapes of links."""
 
+from mooring.kinematics.overlaps.along import NearestPass, clearances_along
 from mooring.kinematics.overlaps.clusters import Cluster, clusters
 from mooring.kinematics.overlaps.measure import Clearance, Surroundings, clearances
 from mooring.kinematics.overlaps.pairs import Pairs, pairs_of
@@ -9,10 +10,12 @@ __all__ = [
     "Clearance",
     "Cluster",
     "Meeting",
+    "NearestPass",
     "Pairs",
     "Surroundings",
     "Survey",
     "clearances",
+    "clearances_along",
     "clusters",
     "pairs_of",
     "survey",
