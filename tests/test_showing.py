@@ -188,7 +188,7 @@ class Reports(unittest.TestCase):
         )
         self.assertEqual(done.returncode, 0, done.stderr)
         text = (folder / "report.html").read_text()
-        for words in ("What went wrong", "slew", "root mean square", "Kinematic tree"):
+        for words in ("What went wrong", "slew", "RMS", "Kinematic tree"):
             self.assertIn(words, text)
         self.assertEqual(unclosed(text), [])
         done = run_mooring("check", LINE_TENDER.document, "--report", folder / "report.docx")

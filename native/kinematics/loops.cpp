@@ -107,7 +107,7 @@ void LoopEquations::evaluate(const double* q, double* gap, Grid<double> jacobian
         // the first frame sees it.
         point_jacobian(tree_, poses_.data(), closure.first, second.place, on_first);
         point_jacobian(tree_, poses_.data(), closure.second, second.place, on_second);
-        const Opening open = opening(first, second);
+        const Opening open = opening(first, second, closure.held);
         for (int k = 0; k < 6; ++k) {
             if (!closure.held[k]) {
                 continue;

@@ -12,13 +12,22 @@ Index loop_count(const Tree& tree);
 
 // How a closure's second frame is off the first, in the first frame's axes.
 struct Opening {
-    Vec3 turn;  // a rotation vector
+    Vec3 turn;  // a rotation vector; of a hinge how its axis is tilted, however far it has turned
     Vec3 way;
 };
-inline Opening opening(const Pose& first, const Pose& second) {
+constexpr bool kWelded[6] = {true, true, true, true, true, true};
+inline Opening opening(const Pose& first, const Pose& second, const bool* held = kWelded) {
+    const Vec3 way = back(first.turn, second.place - first.place);
+    if (held[0] && held[1] && !held[2]) {
+        const Vec3 axis = back(first.turn, second.turn.z);
+        const double sine = std::sqrt(axis.x * axis.x + axis.y * axis.y);
+        const double scale =
+            sine < 1e-6 && axis.z > 0.0 ? 1.0 : std::atan2(sine, axis.z) / std::fmax(sine, 1e-300);
+        return {{-scale * axis.y, scale * axis.x, 0.0}, way};
+    }
     return {rotation_vector({back(first.turn, second.turn.x), back(first.turn, second.turn.y),
                              back(first.turn, second.turn.z)}),
-            back(first.turn, second.place - first.place)};
+            way};
 }
 
 // Evaluates the equations again and again, without new memory.

@@ -16,25 +16,6 @@ constexpr double kExploded = 1e8;
 
 std::size_t z(Index k) { return static_cast<std::size_t>(k); }
 
-// How fast a closure's row speeds up by the velocities of its bodies alone: its direction goes
-// along with the first body, the point where it acts with the second.
-double rate_along(const RowForce& row, const Bodies<double>& bodies) {
-    const auto &one = bodies[row.body[0]], &other = bodies[row.body[1]];
-    const Vec3 w = one.velocity.angular;
-    if (row.turns) {
-        const Vec3 n = row.wrench[1].moment;
-        return dot(n, other.acceleration.angular - one.acceleration.angular) +
-               dot(cross(w, n), other.velocity.angular - w);
-    }
-    const Vec3 n = row.wrench[1].force;
-    const auto speed = [&](const auto& body) { return at(body.velocity, row.point - body.about); };
-    const auto rate = [&](const auto& body) {
-        return at(body.acceleration, row.point - body.about) +
-               cross(body.velocity.angular, speed(body));
-    };
-    return dot(n, rate(other) - rate(one)) + 2.0 * dot(cross(w, n), speed(other) - speed(one));
-}
-
 // How hard a spring pulls, and how fast it lengthens.
 struct SpringPull {
     Equation row;

@@ -8,11 +8,9 @@ namespace mooring::simulation {
 
 namespace {
 
-constexpr bool kWelded[6] = {true, true, true, true, true, true};
-
 void add_frames(Ties kind, Index item, Index a, Index b, const Pose& first, const Pose& second,
                 const bool* held, const Bodies<double>& bodies, std::vector<Equation>& equations) {
-    const kinematics::Opening open = kinematics::opening(first, second);
+    const kinematics::Opening open = kinematics::opening(first, second, held);
     for (int k = 0; k < 6; ++k) {
         if (!held[k]) {
             continue;
@@ -71,8 +69,25 @@ void add_holding(const World& world, const Mechanism& own, const std::vector<Bon
     for (const Index k : own.bonds) {
         const Bond& b = bonds[static_cast<std::size_t>(k)];
         add_frames(Ties::bond, k, b.first, b.second, bodies[b.first].pose * b.between,
-                   bodies[b.second].pose, kWelded, bodies, equations);
+                   bodies[b.second].pose, kinematics::kWelded, bodies, equations);
     }
+}
+
+double rate_along(const RowForce& row, const Bodies<double>& bodies) {
+    const auto &one = bodies[row.body[0]], &other = bodies[row.body[1]];
+    const Vec3 w = one.velocity.angular;
+    if (row.turns) {
+        const Vec3 n = row.wrench[1].moment;
+        return dot(n, other.acceleration.angular - one.acceleration.angular) +
+               dot(cross(w, n), other.velocity.angular - w);
+    }
+    const Vec3 n = row.wrench[1].force;
+    const auto speed = [&](const auto& body) { return at(body.velocity, row.point - body.about); };
+    const auto rate = [&](const auto& body) {
+        return at(body.acceleration, row.point - body.about) +
+               cross(body.velocity.angular, speed(body));
+    };
+    return dot(n, rate(other) - rate(one)) + 2.0 * dot(cross(w, n), speed(other) - speed(one));
 }
 
 Equation spring_row(const tree::Spring& spring, Index number, const Bodies<double>& bodies) {
@@ -140,10 +155,7 @@ void EquationSystem::build(const Tree& tree, const Mechanisms& mechanisms, Index
         }
         largest = std::max(largest, lower(r, r));
     }
-    const std::vector<char>& left = mechanisms[own].left;
-    left_.assign(static_cast<std::size_t>(count_), 0);
-    std::copy(left.begin(), left.begin() + std::min(left.end() - left.begin(), count_),
-              left_.begin());
+    leave_out(tree, mechanisms[own], equations, bodies);
     for (Index r = 0; r < count_; ++r) {
         if (left_[static_cast<std::size_t>(r)]) {
             // Answered by none, and answering none.
@@ -156,6 +168,74 @@ void EquationSystem::build(const Tree& tree, const Mechanisms& mechanisms, Index
         lower(r, r) += equations[static_cast<std::size_t>(r)].soft + repeated * largest;
     }
     factorise(lower);
+}
+
+// Which equations are left to the others: by a Cholesky factorisation with pivots, those that are
+// never chosen. Mechanisms come through positions in which one that did well until then repeats
+// others, and one left out until then is needed.
+void EquationSystem::leave_out(const Tree& tree, const Mechanism& own,
+                               const std::vector<Equation>& equations,
+                               const Bodies<double>& bodies) {
+    left_.assign(static_cast<std::size_t>(count_), 0);
+    if (own.repeats == 0) {
+        return;
+    }
+    const Scales scales = scales_of(tree, own, bodies);
+    const auto n = static_cast<std::size_t>(count_);
+    rest_.resize(n);
+    pivots_.assign(n * n, 0.0);
+    const Grid<double> lower{lower_.data(), count_, count_};
+    Index open = 0;
+    for (Index r = 0; r < count_; ++r) {
+        const Ties kind = equations[static_cast<std::size_t>(r)].kind;
+        const bool may = kind == Ties::closure || kind == Ties::bond;
+        left_[static_cast<std::size_t>(r)] = may;
+        rest_[static_cast<std::size_t>(r)] = lower(r, r);
+        open += may;
+    }
+    // Those that hold anyway first, then the best of the others.
+    std::size_t chosen = 0;
+    const auto choose = [&](Index p) {
+        const auto pivot = static_cast<std::size_t>(p);
+        const double root = std::sqrt(std::max(rest_[pivot], 1e-300));
+        for (Index r = 0; r < count_; ++r) {
+            const auto row = static_cast<std::size_t>(r);
+            double value = p > r ? lower(p, r) : lower(r, p);
+            for (std::size_t k = 0; k < chosen; ++k) {
+                value -= pivots_[k * n + row] * pivots_[k * n + pivot];
+            }
+            pivots_[chosen * n + row] = value / root;
+        }
+        for (std::size_t row = 0; row < n; ++row) {
+            rest_[row] -= pivots_[chosen * n + row] * pivots_[chosen * n + row];
+        }
+        ++chosen;
+    };
+    for (Index r = 0; r < count_; ++r) {
+        if (!left_[static_cast<std::size_t>(r)] &&
+            equations[static_cast<std::size_t>(r)].kind == Ties::coupling) {
+            choose(r);
+        }
+    }
+    for (; open > own.repeats; --open) {
+        Index best = -1;
+        double most = -1.0;
+        for (Index r = 0; r < count_; ++r) {
+            const auto row = static_cast<std::size_t>(r);
+            // Of equals the first.
+            const double whole =
+                std::max(lower(r, r), equations[row].force.turns ? scales.turning : scales.moving);
+            if (left_[row] && rest_[row] / whole > most + 1e-9) {
+                best = r;
+                most = rest_[row] / whole;
+            }
+        }
+        if (best < 0) {
+            return;
+        }
+        left_[static_cast<std::size_t>(best)] = 0;
+        choose(best);
+    }
 }
 
 std::vector<char> EquationSystem::repeating(const Tree& tree, const Mechanism& own,

@@ -26,6 +26,10 @@ void add_holding(const World& world, const Mechanism& own, const std::vector<Bon
                  const Bodies<double>& bodies, const double* positions,
                  std::vector<Equation>& equations);
 
+// How fast a closure's row speeds up by the velocities of its bodies alone: its direction goes
+// along with the first body, the point where it acts with the second.
+double rate_along(const RowForce& row, const Bodies<double>& bodies);
+
 // A spring as a row, its gap how much longer it is than at rest.
 Equation spring_row(const tree::Spring& spring, Index number, const Bodies<double>& bodies);
 
@@ -39,7 +43,8 @@ void half_response(const Tree& tree, const Mechanisms& mechanisms, Index own, co
 // (H H^T + soft) x = ..., with H the half responses.
 class EquationSystem {
   public:
-    // Fill H, and factorise. Equations that the mechanism leaves to others are left out.
+    // Fill H, and factorise. Of a mechanism whose equations repeat each other, those are left out
+    // that at the moment tell least that others do not.
     void build(const Tree& tree, const Mechanisms& mechanisms, Index own,
                const std::vector<Equation>& equations, const Bodies<double>& bodies,
                const dynamics::Articulated<double>& made, double repeated);
@@ -64,9 +69,13 @@ class EquationSystem {
                                 const Bodies<double>& bodies, double angle) const;
 
   private:
+    void leave_out(const Tree& tree, const Mechanism& own, const std::vector<Equation>& equations,
+                   const Bodies<double>& bodies);
+
     Index count_ = 0, size_ = 0;
     std::vector<double> half_;
     std::vector<char> left_;  // of each equation, whether it is left out
+    std::vector<double> rest_, pivots_;
     mutable std::vector<double> lower_;
 };
 

@@ -164,6 +164,10 @@ void IslandSolver::prepare(Index own) {
     equations.clear();
     add_holding(*world_, mechanism, state_->bonds, s.bodies, s.positions.data(), equations);
     for (Equation& row : equations) {
+        if (row.kind == Ties::closure || row.kind == Ties::bond) {
+            // Holding where things go next, and not only as they stand: by then a row has turned.
+            row.wanted = -0.5 * h_ * rate_along(row.force, s.bodies);
+        }
         if (row.kind == Ties::closure) {
             give_way(row);
         }

@@ -18,8 +18,7 @@ struct Mechanism {
     std::vector<Index> bodies;    // that a joint moves, parents first
     std::vector<Index> freedoms;  // ascending
     std::vector<Index> motors, springs, couplings, closures, bonds;
-    std::vector<char>
-        left;            // of couplings, closures and bonds, row by row: whether it repeats others
+    Index repeats = 0;   // equations of closures and bonds that repeat others, wherever it goes
     Index nearly = 0;    // equations that nearly repeat others, and hold all the same
     bool loose = false;  // one rigid body that floats: nothing but contacts and pushes acts on it
     Rigid rigid;         // what it is, if it is loose

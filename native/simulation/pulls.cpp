@@ -121,7 +121,7 @@ double held_by_gives(const World& world, const Bodies<double>& bodies) {
         const tree::Closure& closure = world.tree.closures[k];
         const kinematics::Opening open =
             kinematics::opening(bodies[closure.first].pose * closure.on_first,
-                                bodies[closure.second].pose * closure.on_second);
+                                bodies[closure.second].pose * closure.on_second, closure.held);
         for (int row = 0; row < 6; ++row) {
             const double gap = component(row < 3 ? open.turn : open.way, row % 3);
             const double stiffness = row < 3 ? give.turning_stiffness : give.stiffness;

@@ -28,11 +28,11 @@ void leave_repeating(const World& world, const std::vector<Bond>& bonds,
     std::vector<double> positions(m), half(m), speeds(m), scratch;
     for (Index own = 0; own < static_cast<Index>(mechanisms.all.size()); ++own) {
         Mechanism& mechanism = mechanisms[own];
-        mechanism.left.clear();
+        mechanism.repeats = 0;
         if (mechanism.closures.empty() && mechanism.bonds.empty()) {
             continue;
         }
-        std::vector<char> left;
+        Index repeats = 0;
         const auto free = std::make_unique<bool[]>(m);
         for (const Index c : mechanism.freedoms) {
             free[static_cast<std::size_t>(c)] = true;
@@ -52,19 +52,25 @@ void leave_repeating(const World& world, const std::vector<Bond>& bonds,
             factorise_bodies(tree, mechanism.bodies, bodies, made);
             std::vector<Equation> equations;
             add_holding(world, mechanism, bonds, bodies, positions.data(), equations);
+            // What gives shares its load, however often others hold the same.
+            std::erase_if(equations, [&](const Equation& row) {
+                return row.kind == Ties::closure &&
+                       world.gives[static_cast<std::size_t>(row.item)].soft();
+            });
+            mechanism.repeats = 0;
             system.build(tree, mechanisms, own, equations, bodies, made, kRepeated);
-            const std::vector<char> here =
-                system.repeating(tree, mechanism, equations, bodies, kAligned);
+            const auto repeating = [&](double angle) {
+                const std::vector<char> found =
+                    system.repeating(tree, mechanism, equations, bodies, angle);
+                return static_cast<Index>(std::count(found.begin(), found.end(), char{1}));
+            };
+            const Index here = repeating(kAligned);
             if (way == 0.0) {
-                left = here;
-                const std::vector<char> loosely =
-                    system.repeating(tree, mechanism, equations, bodies, kSuspect * kAligned);
-                mechanism.nearly = std::count(loosely.begin(), loosely.end(), char{1}) -
-                                   std::count(here.begin(), here.end(), char{1});
+                repeats = here;
+                mechanism.nearly = repeating(kSuspect * kAligned) - here;
                 // Some motion that the equations allow, those that repeat others left out.
-                mechanism.left = here;
+                mechanism.repeats = here;
                 system.build(tree, mechanisms, own, equations, bodies, made, kRepeated);
-                mechanism.left.clear();
                 std::vector<double> some(static_cast<std::size_t>(mechanism.size())),
                     allowed(some.size());
                 for (std::size_t j = 0; j < some.size(); ++j) {
@@ -83,22 +89,10 @@ void leave_repeating(const World& world, const std::vector<Bond>& bonds,
                     speeds[c] = free[c] && fastest > 0.0 ? speeds[c] / fastest : 0.0;
                 }
             } else {
-                for (std::size_t r = 0; r < left.size(); ++r) {
-                    left[r] = left[r] && here[r];
-                }
+                repeats = std::min(repeats, here);
             }
         }
-        // What gives shares its load, however often others hold the same.
-        std::size_t row = mechanism.couplings.size();
-        for (const Index k : mechanism.closures) {
-            for (const bool held : tree.closures[static_cast<std::size_t>(k)].held) {
-                if (held && row < left.size()) {
-                    left[row] = left[row] && !world.gives[static_cast<std::size_t>(k)].soft();
-                    ++row;
-                }
-            }
-        }
-        mechanism.left = left;
+        mechanism.repeats = repeats;
     }
 }
 

@@ -126,7 +126,7 @@ void Simulation::renew_mechanisms() {
 std::pair<Index, Index> Simulation::repeating() const {
     std::pair<Index, Index> count{0, 0};
     for (const Mechanism& own : mechanisms_->all) {
-        count.first += std::count(own.left.begin(), own.left.end(), char{1});
+        count.first += own.repeats;
         count.second += own.nearly;
     }
     return count;
