@@ -3,10 +3,12 @@
 import unittest
 
 import numpy as np
+from benchmarks.problems import PROBLEMS, bricard, rolling_disk
 from scipy.integrate import solve_ivp
 
-from mooring import Robot, Simulation, simulate
+from mooring import Ground, Robot, Scene, Simulation, simulate
 from mooring.dynamics import STANDARD_GRAVITY
+from mooring.geometry import rotation_about
 
 
 def squeezer() -> Robot:
@@ -253,3 +255,55 @@ class OutOfLine(unittest.TestCase):
     def test_a_loop_that_is_too_far_out_of_line_is_told_to_be_seized(self) -> None:
         run = simulate(self.machine(0.02, 0.0), seconds=0.5)
         self.assertEqual(run.findings[0].code, "loop-seized")
+
+
+class Problems(unittest.TestCase):
+    """Machines whose motion is known: see `benchmarks/problems.py`."""
+
+    def test_both_steppers_come_to_the_truth_and_at_their_order(self) -> None:
+        for make in PROBLEMS:
+            problem = make()
+            with self.subTest(problem.name):
+                self.assertLess(problem.error(1e-3, "accurate"), 1e-8)
+                coarse, fine = (problem.error(step, "robust") for step in (2e-3, 1e-3))
+                self.assertLess(fine, 5e-5)
+                self.assertLess(fine, 0.4 * coarse)
+
+    def test_bricards_six_bars_move_and_keep_their_energy(self) -> None:
+        """A count of freedoms gives none; and its hinges turn past half a turn."""
+        ends = []
+        for stepper, kept in (("robust", 2e-3), ("accurate", 1e-7)):
+            simulation = Simulation(bricard(), stepper=stepper, gravity=(0, -9.81, 0))
+            simulation.step(seconds=3)
+            table = simulation.recording.table
+            energy = table["energy.kinetic"] + table["energy.potential"]
+            self.assertLess(np.ptp(energy), kept)
+            self.assertGreater(table["energy.kinetic"].max(), 60.0)
+            self.assertEqual(simulation.recording.findings, [])
+            ends.append(simulation.state.positions["hinge_1"])
+        self.assertAlmostEqual(*ends, delta=2e-5)
+
+    def test_a_disk_rolls_on_a_plane_as_newton_and_euler_say(self) -> None:
+        lean, spin, turn, radius = 0.35, 12.0, 1.5, 0.2
+        scene = Scene("plane", ground=Ground())
+        shape = {"cylinder": {"radius": radius, "length": 1e-4}, "at": {"rpy": (np.pi / 2, 0, 0)}}
+        scene.robot.add_material("grip", density=1000, friction=3.0)
+        scene.ground = Ground(material="grip")
+        scene.robot.add_link("disk", mass=1.0, material="grip", collision=shape,
+                             inertia=tuple(radius**2 * np.array([0.25, 0.5, 0.25])))  # fmt: skip
+        place = {"xyz": (0, 0, radius * np.cos(lean)), "rpy": (lean, 0, 0)}
+        scene.robot.add_joint("disk", "floating", parent="world", child="disk", at=place)
+        up = rotation_about((1, 0, 0), lean).T @ (0, 0, 1)
+        rates = spin * np.array([0, 1, 0]) + turn * up
+        # It rolls: what touches the ground stands still.
+        lowest = np.array([0, 0, -radius])
+        speeds = dict(zip(("wx", "wy", "wz", "vx", "vy", "vz"),
+                          [*rates, *-np.cross(rates, lowest)], strict=True))  # fmt: skip
+        truth = rolling_disk(lean, spin, turn, radius, 1.0)
+        simulation = Simulation(
+            scene, velocities={f"disk.{k}": float(v) for k, v in speeds.items()}, step=2.5e-4
+        )
+        simulation.step(seconds=1)
+        pose = simulation.pose("disk")
+        np.testing.assert_allclose(pose[:3, 3], truth[:3], atol=0.01)
+        np.testing.assert_allclose(pose[:3, 1], truth[3:], atol=0.02)

@@ -17,7 +17,7 @@ constexpr double kStiff = 1.0;      // the same, from which springs are taken at
 constexpr double kRinging = 0.3;    // damping ratio above which a spring is not said to ring
 constexpr int kMiddleRounds = 3;    // of middle velocities, each of which divides their error by
                                     // what turns in a step
-constexpr double kMiddleFound = 1e-5;  // [m/s or rad/s]
+constexpr double kMiddleFound = 1e-6;  // [m/s or rad/s]
 constexpr double kPoor = 1e-3;     // impulses that still change velocities by this much were not
                                    // found [m/s or rad/s]
 constexpr double kExploded = 1e8;  // nothing that a robot does is faster [m/s or rad/s]

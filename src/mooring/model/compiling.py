@@ -70,6 +70,10 @@ def compile_tree(robot: Robot) -> Tree:
         motions=tuple(freedom.motion for freedom in freedoms),
         arrays=arrays,
         loops=_loop_arrays(robot, freedoms, number, frames),
+        loop_names=(
+            *(f"the coupling of {joint}" for joint in robot.couplings),
+            *(f"the closure {name}" for name in robot.closures),
+        ),
         joints=_joint_arrays(robot, freedoms),
         springs=_spring_arrays(robot, places, frames),
         neutral_frames=frames,

@@ -34,6 +34,7 @@ class Tree:
         motions: whether each freedom is a rotation or a translation.
         arrays: the tree itself.
         loops: couplings and closures.
+        loop_names: of each coupling and closure, as messages call it.
         joints: limits, damping and friction of each freedom.
         springs: between bodies.
         neutral_frames: each link's frame in CAD coordinates at q = 0, (n_links, 4, 4).
@@ -47,6 +48,7 @@ class Tree:
     motions: tuple[Motion, ...]
     arrays: TreeArrays
     loops: LoopArrays
+    loop_names: tuple[str, ...]
     joints: JointArrays
     springs: SpringArrays
     neutral_frames: Array

@@ -11,9 +11,11 @@ from mooring.errors import RunError
 from mooring.geometry import Array
 from mooring.tree import Tree
 from mooring.tree.arrays import FLOATING
+from mooring.units import show
 
 LOOP_TOLERANCE = 1e-9
 """Largest gap of a closed loop [m or rad]."""
+_KINDS = {"rotation": "angle", "translation": "length"}
 _MOST_STEPS = 60
 
 
@@ -62,10 +64,27 @@ def _closed(tree: Tree, result: Array, held: Sequence[str], what: str) -> Array:
         why = (
             f"{', '.join(over)} would have to go beyond the limits"
             if gap_beyond <= LOOP_TOLERANCE and over
-            else f"{1000 * gap:.3g} mm or mrad remain open"
+            else _where_open(tree, result, gap, held)
         )
         raise RunError(f"the loops of the robot do not close in {what}: {why}")
     return result
+
+
+def _where_open(tree: Tree, q: Array, gap: float, held: Sequence[str]) -> str:
+    """Which of the loops stays open, and with what joints given."""
+    from mooring.kinematics.loops.equations import equations
+
+    rows = np.abs(equations(tree, q)[0])
+    counts = [1] * len(tree.loops.follower) + [int(row.sum()) for row in tree.loops.held]
+    owner = np.repeat(np.arange(len(counts)), counts)
+    name = tree.loop_names[owner[int(rows.argmax())]]
+    kinds = [_KINDS[tree.motions[tree.freedom(joint)]] for joint in held]
+    given = [
+        f"{joint} at {show(float(q[tree.coordinate(joint)]), kind)}"
+        for joint, kind in zip(held, kinds, strict=True)
+    ]
+    text = f"{1000 * gap:.3g} mm or mrad remain open at {name}"
+    return text + (f", with {', '.join(given)}" if given else "")
 
 
 def loop_freedoms(tree: Tree) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:

@@ -10,7 +10,7 @@ from typing import Literal
 
 import numpy as np
 
-from mooring.errors import ModelError
+from mooring.errors import ModelError, RunError
 from mooring.geometry import Array
 from mooring.kinematics import configuration
 from mooring.model import MotionStep, Robot
@@ -208,7 +208,11 @@ class _Builder:
         if step.to is not None:
             self.named = dict(self.robot.postures[step.to])
         self.named |= {name: float(value) for name, value in step.joints.items()}
-        reached = configuration(self.robot, self.named, self.tree)
+        try:
+            reached = configuration(self.robot, self.named, self.tree)
+        except RunError as error:
+            where = step.to or ", ".join(step.joints)
+            raise RunError(f"the step to {where!r}, at {self.clock:.3g} s: {error}") from None
         goal = _targets(self.tree, reached)
         # Nothing is asked of wheels that a posture does not name: they stay where they are.
         free = [k for k, name in enumerate(self.tree.freedoms) if self._rolls(name)]

@@ -24,9 +24,6 @@ def open_loops(simulation: Simulation, recording: Recording) -> Iterator[RunFind
     """A coupling or closure pulled open."""
     gap, since, which = simulation.watch.gap
     if gap > 2e-3:
-        robot = simulation.robot
-        names = [f"the coupling of {joint}" for joint in robot.couplings]
-        names += [f"the closure {name}" for name in robot.closures]
         table = recording.table
         row = min(int(np.searchsorted(table.index, since)), len(table) - 1)
         tied = loop_freedoms(simulation.tree)
@@ -37,7 +34,8 @@ def open_loops(simulation: Simulation, recording: Recording) -> Iterator[RunFind
         )
         yield RunFinding(
             "loop-open", "loops", float(since),
-            f"{names[int(which)]} was open by {show(gap, 'length', 3)} at {since:.2f} s"
+            f"{simulation.tree.loop_names[int(which)]} was open by {show(gap, 'length', 3)} at "
+            f"{since:.2f} s"
             + (f" ({where})" if where else ""),
             "two motors may drive the loop against each other, or it cannot reach the posture",
             65,
