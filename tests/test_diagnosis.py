@@ -281,6 +281,15 @@ def a_scene_without_ground() -> Recording:
     return simulate(scene, seconds=4, step=0.01, rate=10)
 
 
+@broken("mass-ratio", "chock_0 and slab")
+def a_slab_on_chocks_that_weigh_nothing() -> Recording:
+    scene = Scene("crushed", ground=Ground())
+    for k, (x, y) in enumerate(((-0.3, -0.3), (-0.3, 0.3), (0.3, -0.3), (0.3, 0.3))):
+        scene.add_body(f"chock_{k}", mass=0.05, box=(0.1, 0.1, 0.1), at=(x, y, 0.05))
+    scene.add_body("slab", mass=4000, box=(1, 1, 0.2), at=(0, 0, 0.2))
+    return simulate(scene, seconds=1)
+
+
 @broken("soft-limit", "rail")
 def a_target_beyond_the_soft_limit() -> Recording:
     robot = slide(lower=-1.0, upper=1.0, soft={"upper": 0.3, "lower": -0.3})

@@ -4,13 +4,12 @@ import unittest
 
 import numpy as np
 
-from mooring import Robot, Scene, Simulation, simulate
+from mooring import Scene, Simulation, simulate
 from mooring.drawing import camera_pictures
 from mooring.dynamics import STANDARD_GRAVITY as G
 from mooring.errors import ModelError
 from mooring.model.scene import Ground
 from tests.support import pendulum
-from tests.test_simulation import slider
 
 
 class Measurements(unittest.TestCase):
@@ -111,96 +110,3 @@ class Measurements(unittest.TestCase):
             ModelError, "no motor drives joint 'swin'; did you mean 'swing'"
         ):
             simulation.command(efforts={"swin": 1.0})
-
-
-class Diagnosis(unittest.TestCase):
-    """Each of these robots is broken in one way, and that is what comes first."""
-
-    def first(self, run: object) -> tuple[str, str]:
-        findings = run.diagnose()  # type: ignore[attr-defined]
-        self.assertTrue(findings)
-        return findings[0].code, findings[0].item
-
-    def test_shapes_inside_each_other(self) -> None:
-        robot = Robot("arm")
-        robot.add_link("post", collision={"box": (0.2, 0.2, 1.0)})
-        robot.add_link("elbow", mass=1, inertia=(0.01, 0.01, 0.01))
-        robot.add_link("hand", mass=1, inertia=(0.01, 0.01, 0.01), collision={"sphere": 0.1})
-        robot.add_joint("a", "continuous", parent="post", child="elbow", at=(0.18, 0, 0.2), axis="z",
-                        effort=5)  # fmt: skip
-        robot.add_joint("b", "continuous", parent="elbow", child="hand", axis="y", effort=5)
-        robot.add_motor("ma", joint="a", p=1000, d=10)
-        self.assertEqual(
-            self.first(simulate(robot, seconds=0.5)), ("overlap-at-start", "post and hand")
-        )
-
-    def test_motors_that_are_too_weak_or_asked_too_much(self) -> None:
-        weak = pendulum(1.0, 2.0, effort=5.0)
-        weak.add_motor("drive", joint="swing", p=1000, d=50)
-        run = simulate(weak, posture={"swing": 1.5}, seconds=1)
-        self.assertEqual(self.first(run), ("motor-saturated", "swing"))
-        self.assertIn("holding the robot there takes 19", run.diagnose()[0].message)
-
-    def test_gains_that_are_too_high_for_their_controller(self) -> None:
-        robot = pendulum(1.0, 2.0, effort=100)
-        robot.add_motor("drive", joint="swing", mode="effort")
-
-        def wild(simulation: Simulation) -> None:
-            now = simulation.state
-            effort = -5e4 * now.positions["swing"] - 4e3 * now.velocities["swing"]
-            simulation.command(efforts={"swing": effort})
-
-        run = simulate(robot, posture={"swing": 0.5}, seconds=1, controllers=[(wild, 100)])
-        self.assertEqual(self.first(run), ("gains-unstable", "swing"))
-
-    def test_targets_that_jump_and_stops_that_are_hit(self) -> None:
-        robot = slider(effort=500, velocity=1.0)
-        robot.add_motor("drive", joint="slide", p=1e4, d=1e3)
-        simulation = Simulation(robot)
-        simulation.step(seconds=0.2)
-        simulation.command(positions={"slide": "1 m"})
-        simulation.step(seconds=0.5)
-        self.assertEqual(self.first(simulation.recording), ("target-jumps", "slide"))
-        run = simulate(slider(upper="300 mm"), velocities={"slide": 1.0}, seconds=1)
-        self.assertEqual(self.first(run), ("at-stop", "slide"))
-
-    def test_loops_pulled_open_and_feet_that_slip(self) -> None:
-        robot = Robot("press")
-        robot.add_link("frame")
-        for name, x in (("left", 0.0), ("right", 1.0)):
-            robot.add_link(name, mass=1, inertia=(0.1, 0.1, 0.1))
-            robot.add_joint(name, "prismatic", parent="frame", child=name, at=(x, 0, 0))
-            robot.add_motor(name, joint=name, mode="motion")
-        robot.add_closure("bar", "ball", between=("left", "right"))
-
-        def pull(simulation: Simulation) -> None:
-            way = 0.2 * simulation.time
-            simulation.command(positions={"left": way, "right": -way})
-
-        run = simulate(robot, seconds=0.5, controllers=[(pull, 1000)])
-        self.assertEqual(self.first(run)[0], "loop-open")
-        dragged = Scene("dragged", ground=Ground())
-        sledge = Robot("sledge")
-        sledge.add_link("rail")
-        sledge.add_link("shoe", mass=2, inertia=(0.1, 0.1, 0.1))
-        sledge.add_link("foot", mass=2, inertia=(0.1, 0.1, 0.1), collision={"box": (0.2, 0.1, 0.1)})
-        sledge.add_joint("slide", "prismatic", parent="rail", child="shoe", axis="x", effort=500)
-        sledge.add_joint("drop", "prismatic", parent="shoe", child="foot", axis="z")
-        sledge.add_motor("pull", joint="slide", p=1e4, d=1e3)
-        dragged.add_robot(sledge, at=(0, 0, 0.05))
-        run = simulate(dragged, motion=[{"joints": {"slide": 0.4}, "over": 1}])
-        self.assertEqual(self.first(run), ("slipped", "foot"))
-
-    def test_what_falls_away_or_cannot_be_solved(self) -> None:
-        scene = Scene("void")
-        scene.add_body("stone", mass=1, sphere=0.1, at=(0, 0, 0))
-        run = simulate(scene, seconds=4, step=0.01, rate=10)
-        self.assertEqual(self.first(run), ("fell-away", "stone"))
-        crushed = Scene("crushed", ground=Ground())
-        for k, (x, y) in enumerate(((-0.3, -0.3), (-0.3, 0.3), (0.3, -0.3), (0.3, 0.3))):
-            crushed.add_body(f"chock_{k}", mass=0.05, box=(0.1, 0.1, 0.1), at=(x, y, 0.05))
-        crushed.add_body("slab", mass=4000, box=(1, 1, 0.2), at=(0, 0, 0.2))
-        code, item = self.first(simulate(crushed, seconds=1))
-        self.assertEqual((code, item.partition(" and ")[2]), ("mass-ratio", "slab"))
-        healthy = simulate(pendulum(), posture={"swing": 0.5}, seconds=1)
-        self.assertEqual(healthy.diagnose(), [])

@@ -69,10 +69,11 @@ def _motors(sheet: Sheet, recording: Recording) -> None:
         return
     whole = recording.motor_table()
     rows, electric = [], []
-    for joint, did in whole.iterrows():
-        turns = recording.units[str(joint)] == "rad"
+    for joint in recording.driven:
+        did = dict(zip(whole.columns, whole.loc[joint].to_numpy(), strict=True))
+        turns = recording.units[joint] == "rad"
         kind = "torque" if turns else "force"
-        limit = recording.limits[str(joint)]
+        limit = recording.limits[joint]
         most = show(did["peak_effort"], kind, 3)
         if np.isfinite(limit):
             most += f" ({100 * did['of_limit']:.0f}% of {show(limit, kind)})"
