@@ -5,12 +5,14 @@ import unittest
 from typing import Any
 
 import numpy as np
+import pandas as pd
 
 import mooring
 from mooring import Ground, Robot, Scene, Simulation, simulate
 from mooring.errors import ModelError
+from mooring.simulation import Recording
 from mooring.standard import STANDARD_GRAVITY as G
-from tests.support import pendulum, written
+from tests.support import folder_for, pendulum, written
 
 UNIT = (0.01, 0.01, 0.01)
 
@@ -327,3 +329,49 @@ class Motions(unittest.TestCase):
         go = Simulation(robot, motion="go")
         # A quintic's largest acceleration is 10 / sqrt(3) of its way over its time squared.
         self.assertAlmostEqual(go.plan.seconds, np.sqrt(10 / np.sqrt(3) / 4), delta=1e-9)
+
+
+class Whole(unittest.TestCase):
+    def scene(self) -> Scene:
+        """A bit of everything that has a state of its own."""
+        robot = Robot("hoist")
+        robot.add_link("mast")
+        robot.add_link("arm", mass=1, inertia=UNIT, collision={"box": (0.05, 0.05, 0.1)})
+        robot.add_joint("lift", "prismatic", parent="mast", child="arm", axis="z", effort=500,
+                        velocity=1.0)  # fmt: skip
+        robot.add_motor("drive", joint="lift", p=2e4, d=1e3, gear_ratio=100, rotor_inertia=1e-4,
+                        backlash="0.2 mm", gear_stiffness=5e6, period="2 ms", delay="1 ms",
+                        resolution="0.01 mm", efficiency=0.9)  # fmt: skip
+        robot.add_frame("tip", link="arm", at={"xyz": (0, 0, -0.05), "rpy": (np.pi, 0, 0)})
+        robot.add_frame("top", link="mast", at=(0, 0, 1))
+        robot.add_frame("eye", link="arm", at=(0, 0, 0.05))
+        robot.add_grip("cup", frame="tip", force=60)
+        robot.add_cable("safety", through=("top", "eye"), length=1.1, stiffness=1e4, damping=50)
+        scene = Scene("depot", ground=Ground())
+        scene.robot.add_material("pad", density=1000, contact_stiffness=2e4, contact_damping=50)
+        scene.add_robot(robot, at=(0, 0, 0.35))
+        scene.add_obstacle("bed", box=(1, 0.5, 0.1), at=(0, 0, 0.05), material="pad")
+        scene.add_body("crate", box=(0.2, 0.2, 0.2), mass=2, at=(0, 0, 0.2))
+        scene.robot.add_conveyor("belt", link="bed", speed=0.01)
+        scene.robot.add_force("air", "drag", link="crate", quadratic=0.3)
+        return scene
+
+    def test_it_is_saved_restored_and_resumed_to_the_byte(self) -> None:
+        motion = [{"grip": "cup", "hold": 0.2}, {"joints": {"lift": 0.2}, "over": 0.6},
+                  {"let_go": "cup", "conveyors": {"belt": 0.2}, "hold": 0.6}]  # fmt: skip
+        simulation = Simulation(self.scene(), motion=motion)
+        simulation.step(300)
+        kept = simulation.save()
+        simulation.step(700)
+        first = simulation.native.q.tobytes()
+        simulation.restore(kept)
+        simulation.step(700)
+        self.assertEqual(simulation.native.q.tobytes(), first)
+        folder = folder_for(self)
+        simulate(self.scene(), motion=motion, seconds=0.3).write(folder)
+        rest = simulate(self.scene(), motion=motion, seconds=1, resume=Recording.read(folder))
+        whole = simulate(self.scene(), motion=motion, seconds=1)
+        pd.testing.assert_frame_equal(
+            whole.table.loc[rest.table.index], rest.table, check_exact=True
+        )
+        self.assertEqual(whole.findings, [])
