@@ -134,6 +134,27 @@ def wheels_without_grip() -> Recording:
     return simulation.recording
 
 
+@broken("blocked", "frame")
+def a_cart_against_a_wall() -> Recording:
+    scene = Scene("wall", ground=Ground())
+    scene.add_robot(cart(0.8), at=(0, 0, 0.1))
+    bumper = {"box": (0.5, 0.4, 0.1), "at": (0, 0, 0.05)}
+    frame = scene.robot.links["frame"]
+    frame.change(collision=[{"sphere": 0.03, "at": (-0.3, 0, -0.07)}, bumper])
+    scene.add_obstacle("wall", box=(0.2, 3, 1), at=(0.6, 0, 0.5))
+    simulation = Simulation(scene)
+    simulation.command(velocities={"left": 8.0, "right": 8.0})
+    simulation.step(seconds=3)
+    return simulation.recording
+
+
+@broken("at-stop", "rail")
+def a_target_beyond_a_stop() -> Recording:
+    robot = slide(lower=-1.0, upper=0.3)
+    robot.add_motor("drive", joint="rail", p=300, d=100)
+    return simulate(robot, motion=[{"joints": {"rail": 0.5}, "over": 1, "hold": 2}])
+
+
 @broken("blocked", "rail")
 def something_in_the_way() -> Recording:
     scene = Scene("jam")
@@ -197,7 +218,7 @@ def a_spring_too_quick_for_the_step() -> Recording:
     return simulate(robot, posture={"swing": 0.01}, seconds=1)
 
 
-@broken("loop-open", "loops")
+@broken("motors-fight", "left and right")
 def a_loop_torn_open() -> Recording:
     robot = Robot("press")
     robot.add_link("frame")

@@ -29,7 +29,7 @@ SUSPICIONS: tuple[Callable[[Simulation, Recording], Iterator[RunFinding]], ...] 
     bodies.overlaps, bodies.lost, bodies.tipped, bodies.slips, bodies.spins, bodies.ratios,
     control.gains, control.jumps, control.wrong_sign, control.swings,
     motors.weak, motors.too_much, motors.too_fast, motors.too_hot, motors.sags, motors.misses,
-    hindrance.blocked, loops.open_loops, loops.seized, loops.fights,
+    hindrance.blocked, hindrance.stuck, loops.open_loops, loops.seized, loops.fights,
     stops.stops, stops.beyond_stops, steps.exploded, steps.unexplained, steps.resonances,
 )  # fmt: skip
 

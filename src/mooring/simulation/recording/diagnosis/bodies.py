@@ -187,7 +187,7 @@ def tipped(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]
     positions, times = recording.positions(), recording.table.index.to_numpy(dtype=float)
     touched = {*recording.contacts["first"], *recording.contacts["second"]}
     for body in np.flatnonzero(tree.arrays.kind == FLOATING):
-        carried = _carried(tree.arrays.parent, int(body))
+        carried = carried_by(tree.arrays.parent, int(body))
         machine = any(tree.arrays.freedom[k] >= 0 for k in carried if k != body)
         if not machine or not touched & {tree.links[k] for k in carried}:
             continue
@@ -213,7 +213,7 @@ def tipped(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]
         )  # fmt: skip
 
 
-def _carried(parents: Indices, body: int) -> list[int]:
+def carried_by(parents: Indices, body: int) -> list[int]:
     """A body and all that hangs on it."""
     found = {body}
     for child, parent in enumerate(parents):

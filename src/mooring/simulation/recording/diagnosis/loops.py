@@ -68,7 +68,7 @@ def fights(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]
         limits = np.array([mine[k].limit for k in group])
         fighting = [
             k for k, w, e, limit in zip(group, share, whole, limits, strict=True)
-            if w > 0.5 * e and w > 0.02 * min(limit, 1e300) and w > 1e-6
+            if w > 0.5 * e and w > (0.02 * limit if np.isfinite(limit) else 1e-6)
         ]  # fmt: skip
         if len(fighting) < 2:
             continue

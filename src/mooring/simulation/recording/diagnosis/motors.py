@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from mooring.exercising.efforts import holding_now
 from mooring.kinematics.mechanism.drivers import drivers
-from mooring.simulation.recording.diagnosis.traces import effort_kind, traces
+from mooring.simulation.recording.diagnosis.traces import at_stop, effort_kind, traces
 from mooring.simulation.recording.finding import RunFinding
 from mooring.tree.arrays import FLOATING
 from mooring.units import show
@@ -150,6 +150,8 @@ def sags(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
             off = trace.allowed + 1 if np.abs(trace.target[late]).min() > 0.05 else 0.0
         if off < trace.allowed or not trace.rests or np.ptp(trace.target[late]) > 1e-9:
             continue
+        if at_stop(simulation, trace):
+            continue
         most = float(np.abs(trace.effort[late]).max())
         if friction > 0 and most <= 1.001 * friction and friction >= 0.5 * min(trace.limit, 1e300):
             yield RunFinding(
@@ -159,11 +161,11 @@ def sags(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
                 "lower the friction, or take a stronger motor", 92,
             )  # fmt: skip
         elif trace.motor.mode == "position" and most < 0.9 * trace.limit:
+            there = show(trace.limit, trace.effort_kind) if np.isfinite(trace.limit) else "no limit"
             yield RunFinding(
                 "gain-too-low", trace.joint, float(trace.time[-1]),
                 f"{trace.joint} rests {show(off, trace.kind, 3)} off its target, where its motor "
-                f"pushes with {show(most, trace.effort_kind, 3)} of "
-                f"{show(trace.limit, trace.effort_kind)}",
+                f"pushes with {show(most, trace.effort_kind, 3)} of {there}",
                 f"raise p (now {trace.motor.p:g}), give it feed_forward: gravity, or an integral "
                 "part", 56,
             )  # fmt: skip

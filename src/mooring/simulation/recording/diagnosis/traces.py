@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -77,6 +77,42 @@ class Trace:
     def rests(self) -> bool:
         """Whether the joint stands still at the end."""
         return float(np.abs(self.velocity[self.late]).max()) < 0.05
+
+
+class Press(NamedTuple):
+    """A contact that pushes.
+
+    Attributes:
+        first, second: links; the first may be the ground.
+        point: (3,) [m]
+        force: on the second, (3,) [N].
+    """
+
+    first: str
+    second: str
+    point: Array
+    force: Array
+
+
+def last_presses(recording: Recording) -> list[Press]:
+    """The contacts of the last instant at which anything pushed on anything."""
+    contacts = recording.contacts
+    if not len(contacts):
+        return []
+    now = contacts[np.isclose(contacts["time"], contacts["time"].max())]
+    numbers = now[["x", "y", "z", "fx", "fy", "fz"]].to_numpy(dtype=float)
+    return [
+        Press(str(first), str(second), row[:3], row[3:])
+        for first, second, row in zip(now["first"], now["second"], numbers, strict=True)
+    ]
+
+
+def at_stop(simulation: Simulation, trace: Trace) -> bool:
+    """Whether a joint stands at one of its stops at the end."""
+    freedom = simulation.tree.freedom(trace.joint)
+    joints = simulation.tree.joints
+    last = float(trace.position[-1])
+    return bool(min(last - joints.lower[freedom], joints.upper[freedom] - last) < 1e-3)
 
 
 def traces(simulation: Simulation, recording: Recording) -> Iterator[Trace]:
