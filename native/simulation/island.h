@@ -21,6 +21,11 @@ namespace mooring::simulation {
 
 constexpr double kBouncing = 0.01;  // slower impacts do not bounce [m/s]
 constexpr double kImmovable = 1e200;
+// The square of the angle by which a resonance turns in a step: up to the first the step resolves
+// it, from the second on springs are taken a whole step later; see `find_lateness`.
+constexpr double kResolved = 0.25, kStiff = 1.0;
+// As late as this where there must be something to divide by [steps].
+constexpr double kTrace = 1e-6;
 constexpr double kSlop = 2e-5;  // overlaps up to this are no drift [m]
 
 struct Island {
