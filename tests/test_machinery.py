@@ -220,7 +220,11 @@ class Surfaces(unittest.TestCase):
         self.assertAlmostEqual(simulation.state.positions["crate.x"], 0.5 - slid, delta=2e-3)
         simulation.convey("belt", 0.0)
         simulation.step(seconds=1)
-        self.assertAlmostEqual(simulation.state.velocities["crate.vx"], 0.0, delta=1e-6)
+        self.assertEqual(simulation.state.velocities["crate.vx"], 0.0)
+        # What has fallen asleep on it wakes up with it.
+        simulation.convey("belt", "0.2 m/s")
+        simulation.step(seconds=1)
+        self.assertAlmostEqual(simulation.state.velocities["crate.vx"], 0.2, delta=1e-4)
         self.assertEqual(simulation.recording.findings, [])
 
     def test_a_cup_holds_up_to_its_force(self) -> None:

@@ -328,8 +328,22 @@ void Simulation::let_go() {
     }
 }
 
-// What is pushed wakes up.
+// What is pushed wakes up, and what a conveyor takes along.
 void Simulation::wake() {
+    const std::vector<double>& belt = state_.commands.belt;
+    const auto runs = [&](Index body) {
+        const double* const own = belt.data() + 3 * body;
+        return body >= 0 && (own[0] != 0.0 || own[1] != 0.0 || own[2] != 0.0);
+    };
+    if (std::any_of(belt.begin(), belt.end(), [](double speed) { return speed != 0.0; })) {
+        // What lies on a surface that runs.
+        for (const contact::Contact& c : state_.contact.contacts) {
+            if (runs(c.body[0]) || runs(c.body[1])) {
+                wake_with(mechanisms_->of(c.body[0]));
+                wake_with(mechanisms_->of(c.body[1]));
+            }
+        }
+    }
     for (Index k = 0; k < static_cast<Index>(mechanisms_->all.size()); ++k) {
         if (is_awake(k)) {
             continue;

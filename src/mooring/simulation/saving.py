@@ -29,7 +29,7 @@ class SavedState:
         coordinates: of the robot it is of.
         core: positions, velocities, contacts, motors, energies, what was noted.
         bonds: pairs of links held together, and the second's place on the first, (4, 4).
-        limits: what each bond holds; see `Simulation.bind`.
+        limits: what each bond holds; see `Bonds`.
         grips: which are on, what they hold, what they lost.
         noise: the state of each sensor's generator.
         recent: of each sensor the latest measurements, (times, values).

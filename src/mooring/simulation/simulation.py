@@ -12,7 +12,7 @@ from numpy.typing import ArrayLike
 
 from mooring._native import simulation as kernels
 from mooring.errors import ModelError, did_you_mean
-from mooring.geometry import Array, inverse
+from mooring.geometry import Array
 from mooring.kinematics import configuration, link_poses, loop_freedoms
 from mooring.model import MotionStep, Robot
 from mooring.model.scene import LONGEST_STEP, Ground, Scene, lifted
@@ -23,6 +23,7 @@ from mooring.simulation.saving import SavedState
 from mooring.simulation.sensing.build import sensor_arrays
 from mooring.simulation.standing import ground_below, ground_of
 from mooring.simulation.stepping.arrays import Commands, StepSettings, Watch
+from mooring.simulation.stepping.bonds import Bonds
 from mooring.simulation.stepping.build import (
     MODES,
     motor_arrays,
@@ -80,6 +81,7 @@ class Simulation:
         stepper: `"robust"` or `"accurate"`.
         driven: names of the joints that have a motor that is on.
         controllers: functions that are called, and after how many steps each.
+        bonds: links that hold each other.
         grips: its suction cups and magnets, and what they hold.
         ended: why it cannot go on; empty while it can.
 
@@ -267,8 +269,7 @@ class Simulation:
         self.commands = Commands(
             native.held, native.position, native.velocity, native.added, native.belt, native.push
         )
-        self._bonds: dict[tuple[str, str], Array] = {}
-        self._limits: dict[tuple[str, str], Array] = {}
+        self.bonds = Bonds(tree, native)
         self.ended = ""
         self.end: SavedState | None = None
         self.recorder = Recorder(self, self._keep)
@@ -300,7 +301,8 @@ class Simulation:
         """
         return SavedState(
             self.time, self.settings.step, self.tree.coordinates, self.native.save(),
-            dict(self._bonds), dict(self._limits), self.grips.save(), *self.recorder.save(),
+            dict(self.bonds.places), dict(self.bonds.limits), self.grips.save(),
+            *self.recorder.save(),
         )  # fmt: skip
 
     def restore(self, saved: SavedState) -> None:
@@ -319,8 +321,7 @@ class Simulation:
             self.native.restore(saved.core)
         except ValueError as error:
             raise ModelError(str(error)) from None
-        self._bonds = dict(saved.bonds)
-        self._limits = dict(saved.limits)
+        self.bonds.places, self.bonds.limits = dict(saved.bonds), dict(saved.limits)
         self.grips.restore(saved.grips)
         self.ended = ""
         self.end = None
@@ -490,61 +491,15 @@ class Simulation:
         Raises:
             ModelError: no link has such a name, or both are one.
         """
-        self.bind(first, second, np.array([0.0, 0.0, 1.0, *[math.inf] * 3]))
-
-    def bind(self, first: str, second: str, limits: Array) -> None:
-        """Hold two links together as they are, up to limits.
-
-        Args:
-            first, second: which.
-            limits: (6,): an axis of the first; what holds pulled along it, across it [N], and
-                turned [N m].
-
-        Raises:
-            ModelError: no link has such a name, or both are one.
-        """
-        a, b = self.tree.link(first), self.tree.link(second)
-        if a == b:
-            raise ModelError(f"{first!r} cannot be attached to itself")
-        self.torn()
-        poses = link_poses(self.tree, self.native.q)
-        between = inverse(poses[a]) @ poses[b]
-        for pair in self._bonded(first, second):
-            del self._bonds[pair]
-        self._bonds[first, second] = between
-        self._limits[first, second] = limits
-        self._bind()
+        self.bonds.hold(first, second)
 
     def release(self, first: str, second: str) -> None:
-        """Let two links go that were attached; they may never have been."""
-        self.tree.link(first), self.tree.link(second)
-        self.torn()
-        held = self._bonded(first, second)
-        for pair in held:
-            del self._bonds[pair]
-        if held:
-            self._bind()
+        """Let two links go that were attached; they may never have been.
 
-    def _bonded(self, first: str, second: str) -> list[tuple[str, str]]:
-        return [pair for pair in self._bonds if set(pair) == {first, second}]
-
-    def torn(self) -> list[tuple[str, str]]:
-        """Which bonds have let go since this was last asked."""
-        links = self.tree.links
-        there = {(links[first], links[second]) for first, second in self.native.bonds}
-        gone = [pair for pair in self._bonds if pair not in there]
-        for pair in gone:
-            del self._bonds[pair]
-        return gone
-
-    def _bind(self) -> None:
-        ends = np.array(
-            [[self.tree.link(name) for name in pair] for pair in self._bonds], dtype=np.int64
-        ).reshape(-1, 2)
-        frames = np.array(list(self._bonds.values())).reshape(-1, 4, 4)
-        first, second = np.ascontiguousarray(ends.T)
-        limits = np.array([self._limits[pair] for pair in self._bonds]).reshape(-1, 6)
-        self.native.set_bonds(first, second, frames, limits)
+        Raises:
+            ModelError: no link has such a name.
+        """
+        self.bonds.release(first, second)
 
     def step(self, count: int = 1, *, seconds: float | str | None = None) -> bool:
         """Go on by some steps, or by a time.

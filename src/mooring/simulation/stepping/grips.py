@@ -70,7 +70,7 @@ class Grips:
         if not self.seeking:
             return
         simulation = self._simulation
-        torn = set(simulation.torn())
+        torn = set(simulation.bonds.torn())
         for name, held in self.held.items():
             if held and (self._link(name), held) in torn:
                 self.held[name] = ""
@@ -97,5 +97,5 @@ class Grips:
             return otherwise if force is None else force
 
         limits = [grip.force, most(grip.shear, grip.force), most(grip.moment, math.inf)]
-        simulation.bind(self._link(name), other, np.array([*frame[:3, 2], *limits]))
+        simulation.bonds.hold(self._link(name), other, np.array([*frame[:3, 2], *limits]))
         self.held[name] = other
