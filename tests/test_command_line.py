@@ -85,7 +85,7 @@ class Commands(unittest.TestCase):
         table = pd.read_csv(folder / "run" / "recording.csv", index_col="time")
         self.assertEqual(len(table), 101)
         self.assertEqual({p.name for p in (folder / "run").iterdir()},
-                         {"recording.csv", "recording.parquet", "recording.json", "contacts.parquet", "motion.glb",
+                         {"recording.csv", "motors.csv", "clearances.csv", "recording.parquet", "recording.json", "contacts.parquet", "motion.glb",
                           "motion.png", "effort.png", "energy.png", "contacts.png", "moments.png", "end.png",
                           "model.json", "model_meshes", "end.state"})  # fmt: skip
         self.assertIn("not carried", self.ok("export", LINE_TENDER.document, folder / "t.urdf"))

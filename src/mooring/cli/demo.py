@@ -112,6 +112,8 @@ _WHAT = {
     "collision_and_axes.png": "collision shapes and joint axes",
     "end.png": "where the run ended",
     "recording.csv": "positions, velocities, efforts, energies by name",
+    "motors.csv": "what each motor did: peak and RMS effort, power, energy",
+    "clearances.csv": "how near links came to each other",
     "recording.parquet": "the same, to go on from",
     "recording.json": "what its columns mean, and what went wrong",
     "contacts.parquet": "what touched what, where and how hard",

@@ -74,9 +74,10 @@ def write_run(
     """The recording, its plots, a film, and a picture of the last instant; what was written."""
     from mooring.drawing.plots import save_plots
     from mooring.drawing.runs import Stage, draw_moments, draw_run
-    from mooring.files import write_whole
+    from mooring.files import write_text, write_whole
     from mooring.formats import write_scene
     from mooring.simulation import MODEL_FILE, write_animation
+    from mooring.simulation.recording.clearance_table import clearance_table
 
     robot = simulation.robot
     folder.mkdir(parents=True, exist_ok=True)
@@ -84,6 +85,12 @@ def write_run(
     recording.write_csv(folder / "recording.csv")
     write_scene(simulation.scene, folder / MODEL_FILE)
     written += [folder / "recording.csv", folder / MODEL_FILE]
+    if len(recording.table):
+        tables = {"motors.csv": recording.motor_table(),
+                  "clearances.csv": clearance_table(robot, recording)[0]}  # fmt: skip
+        for name, table in tables.items():
+            write_text(folder / name, table.to_csv(lineterminator="\n", index=name == "motors.csv"))
+            written.append(folder / name)
     moved = len(recording.table) > 1
     if moved and plot:
         with busy("plotting"):

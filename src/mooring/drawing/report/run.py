@@ -10,13 +10,11 @@ from mooring.drawing.plots.recording import PLOTS
 from mooring.drawing.report.robot import describe
 from mooring.drawing.report.sheet import Sheet
 from mooring.drawing.runs.moments import draw_moments
-from mooring.kinematics.overlaps.along import clearances_along
 from mooring.model import Robot
 from mooring.simulation import Recording
+from mooring.simulation.recording.clearance_table import NEAR, clearance_table
 from mooring.units import show
 
-_NEAR = 0.05
-"""Farther apart is near to nothing [m]."""
 _MOST_PASSES = 12
 _CAPTIONS = {
     "motion": "Where the joints are, and where they were to go.",
@@ -102,16 +100,16 @@ def _motors(sheet: Sheet, recording: Recording) -> None:
 
 
 def _clearances(sheet: Sheet, robot: Robot, recording: Recording) -> None:
-    passes = clearances_along(robot, recording.positions(), beyond=_NEAR)
-    if not passes:
-        sheet.words(f"No two links came nearer to each other than {show(_NEAR, 'length')}.")
+    near, every = clearance_table(robot, recording)
+    if every > 1:
+        sheet.words(f"Of every {every} recorded instants one was looked at.")
+    if near.empty:
+        sheet.words(f"No two links came nearer to each other than {show(NEAR, 'length')}.")
         return
-    times = recording.table.index.to_numpy(dtype=float)
     rows = [
-        (f"{one.clearance.first} and {one.clearance.second}",
-         show(one.clearance.distance, "length", 3), show(float(times[one.row]), "time", 4))
-        for one in passes[:_MOST_PASSES]
-    ]  # fmt: skip
+        (f"{first} and {second}", show(distance, "length", 3), show(time, "time", 4))
+        for first, second, distance, time in near.head(_MOST_PASSES).itertuples(index=False)
+    ]
     sheet.table(("links", "nearest", "at"), rows, " rr")
-    if len(passes) > _MOST_PASSES:
-        sheet.words(f"And {len(passes) - _MOST_PASSES} more pairs within {show(_NEAR, 'length')}.")
+    if len(near) > _MOST_PASSES:
+        sheet.words(f"And {len(near) - _MOST_PASSES} more pairs within {show(NEAR, 'length')}.")
