@@ -251,6 +251,22 @@ class Surfaces(unittest.TestCase):
             simulation.step(seconds=0.9)
             self.assertAlmostEqual(simulation.state.positions["crate.z"], 0.1, delta=1e-3)
 
+    def test_a_magnet_on_a_wall_holds_what_it_can(self) -> None:
+        for mass, holds in ((1.0, True), (2.0, False)):
+            scene = Scene("store", ground=Ground())
+            scene.add_obstacle("wall", box=(0.1, 1, 1), at=(0, 0, 1))
+            scene.add_body("plate", box=(0.02, 0.2, 0.2), mass=mass, at=(0.06, 0, 1))
+            scene.robot.add_frame("spot", link="wall",
+                                  at={"xyz": (0.05, 0, 0), "rpy": (0, np.pi / 2, 0)})  # fmt: skip
+            scene.robot.add_grip(
+                "holder", frame="spot", kind="magnet", force=100, shear=15, on=True
+            )
+            simulation = Simulation(scene, rate=10)
+            simulation.step(seconds=1)
+            self.assertEqual(simulation.ended, "")
+            self.assertEqual(simulation.grips.held["holder"], "plate" if holds else "")
+            self.assertEqual(simulation.state.positions["plate.z"] > 0.99, holds)
+
 
 class Laws(unittest.TestCase):
     def test_a_rotor_hovers_where_its_thrust_is_its_weight(self) -> None:

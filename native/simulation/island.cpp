@@ -34,6 +34,13 @@ StepSpace::StepSpace(const World& world, const Mechanisms& mechanisms)
     for (auto* row : {&start, &without, &end}) {
         row->assign(n, {});
     }
+    // What nothing moves is where it is, whatever the positions.
+    const std::vector<double> none(z(world.tree.coordinates) + 1, 0.0);
+    for (Index i = 0; i < world.tree.body_count(); ++i) {
+        if (world.tree.tip(i) < 0) {
+            dynamics::place_body(world.tree, i, none.data(), before);
+        }
+    }
     demands.resize(world.motors.size());
     pulls.resize(mechanisms.all.size());
     for (auto* row : {&rotor_free, &rotor_mass, &rotor_end}) {

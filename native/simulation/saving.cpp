@@ -9,7 +9,7 @@ namespace mooring::simulation {
 namespace {
 
 // Changes with what a state holds, and how.
-constexpr std::uint64_t kVersion = 6;
+constexpr std::uint64_t kVersion = 7;
 
 class Writer {
   public:

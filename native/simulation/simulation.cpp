@@ -14,6 +14,7 @@ constexpr double kDeep = 1e-3;              // overlaps deeper than this are not
 constexpr double kSliding = 1e-3;           // slower is no slipping [m/s]
 constexpr std::size_t kWorthSharing = 200;  // contacts; fewer are solved before a thread wakes up
 constexpr double kStill = 1e-3;             // slower counts as resting [m/s]
+constexpr double kTaking = 5e-3;            // a bond as young as this does not let go [s]
 constexpr double kUntilSleep = 0.5;         // resting that long falls asleep [s]
 
 std::size_t z(Index k) { return static_cast<std::size_t>(k); }
@@ -314,12 +315,14 @@ void Simulation::let_go() {
     }
     std::vector<Bond> left;
     for (std::size_t k = 0; k < held.size(); ++k) {
-        const Bond& bond = state_.bonds[k];
+        Bond& bond = state_.bonds[k];
+        bond.age += h;
         const Vec3 axis = space_->bodies[bond.first].pose.turn * bond.axis;
         const double pulled = -dot(held[k].force, axis);
         const Vec3 across_it = held[k].force + pulled * axis;
-        if (pulled <= bond.pull && norm(across_it) <= bond.shear &&
-            norm(held[k].moment) <= bond.turn) {
+        // What is taken in motion is brought to rest at once, which is no pull.
+        if (bond.age < kTaking || (pulled <= bond.pull && norm(across_it) <= bond.shear &&
+                                   norm(held[k].moment) <= bond.turn)) {
             left.push_back(bond);
         }
     }

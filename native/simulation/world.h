@@ -168,6 +168,7 @@ struct Bond {
     // lets go.
     Vec3 axis{0.0, 0.0, 1.0};
     double pull = kNever, shear = kNever, turn = kNever;
+    double age = 0.0;  // [s]
 };
 
 struct Work {
