@@ -182,6 +182,33 @@ class Ties(unittest.TestCase):
         self.assertAlmostEqual(swing(play=0.01), -1.01, delta=1e-4)
         self.assertAlmostEqual(swing(stiffness=1e4, damping=100), -1 - 2 * G / 1e4, delta=1e-5)
 
+    def test_a_joint_gives_in_the_directions_that_it_holds(self) -> None:
+        text = """\
+mooring: 1
+links:
+  wall: {}
+  arm: {mass: 5 kg, centre: [0.5, 0, 0], inertia: [0.1, 0.1, 0.1]}
+joints:
+  pin:
+    {type: revolute, parent: wall, child: arm, limits: {lower: -1, upper: 1},
+     give: {stiffness: 1e6, damping: 2e3, turning_stiffness: 2e4, turning_damping: 100}}
+"""
+        run = simulate(mooring.read(written(self, text)), seconds=2)
+        self.assertAlmostEqual(run.table["pin_along_z.position"].iloc[-1], -5 * G / 1e6, delta=1e-8)
+        tilt = run.table["pin_about_y.position"].iloc[-1]
+        self.assertAlmostEqual(tilt, 5 * G * 0.5 / 2e4, delta=1e-7)
+        robot = Robot("rail")
+        robot.add_link("bed")
+        robot.add_link("sledge", mass=5, inertia=UNIT)
+        robot.add_joint("slide", "prismatic", parent="bed", child="sledge", axis="x",
+                        give={"play": "0.5 mm"})  # fmt: skip
+        run = simulate(robot, seconds=1)
+        self.assertAlmostEqual(run.table["slide_along_y.position"].iloc[-1], -5e-4, delta=1e-6)
+        self.assertEqual(run.findings, [])
+        with self.assertRaisesRegex(ModelError, "give either stiffness or play"):
+            robot.add_joint("q", "fixed", parent="sledge", child="b",
+                            give={"play": 1e-3, "stiffness": 1})  # fmt: skip
+
 
 class Surfaces(unittest.TestCase):
     def test_what_stands_on_rubber_sinks_and_bounces_by_its_stiffness(self) -> None:

@@ -21,6 +21,7 @@ from mooring.model.chain import Chain
 from mooring.model.collision import Collision
 from mooring.model.compound_joint import CompoundJoint
 from mooring.model.definition.walking import fields_of
+from mooring.model.giving_joint import GivingJoint
 from mooring.model.link import Link
 from mooring.model.registry import KINDS
 from mooring.model.robot.head import RobotHead
@@ -55,7 +56,10 @@ class DocumentSection:
     kinds: tuple[DocumentKind, ...] = ("robot", "scene")
 
 
-_ALSO: Mapping[str, tuple[type, ...]] = {"joint": (CompoundJoint,), "frame": (FootprintEntry,)}
+_ALSO: Mapping[str, tuple[type, ...]] = {
+    "joint": (CompoundJoint, GivingJoint),
+    "frame": (FootprintEntry,),
+}
 """Entries that stand for several items, or are placed by the geometry."""
 
 

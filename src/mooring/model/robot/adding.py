@@ -13,6 +13,7 @@ from mooring.model.definition.context import Context
 from mooring.model.definition.problems import EntryError, define
 from mooring.model.definition.walking import fields_of
 from mooring.model.frame import LinkFrame
+from mooring.model.giving_joint import GivingJoint, flexures
 from mooring.model.joint import Joint, Limits
 from mooring.model.link import Link
 from mooring.model.placement import Placement
@@ -31,6 +32,9 @@ def add(robot: Robot, kind: Kind, name: Any, entry: Any, context: Context) -> No
     if kind.name == "joint" and isinstance(entry, Mapping) and entry.get("type") in COMPOUND_TYPES:
         _add_compound(robot, name, dict(entry), context)
         return
+    if kind.name == "joint" and isinstance(entry, Mapping) and "give" in entry:
+        _add_giving(robot, name, dict(entry), context)
+        return
     item = read_item(kind, called(kind, name), entry, context, {kind.key_field: name})
     robot.refuse_unfit_item(kind, name, item)
     section.put(name, item)
@@ -44,7 +48,8 @@ def said(entry: Mapping[str, Any]) -> dict[str, Any]:
 
 def add_joint(robot: Robot, name: str, type: str, entry: Mapping[str, Any]) -> None:
     """Add a joint whose limits may stand beside its other fields; see `Robot.add_joint`."""
-    beside, own = fields_of(Limits), {**fields_of(Joint), **fields_of(CompoundJoint)}
+    beside = fields_of(Limits)
+    own = {**fields_of(GivingJoint), **fields_of(CompoundJoint)}
     for key in entry:
         if key not in beside and key not in own:
             text = f"unknown key {key!r}{did_you_mean(key, [*own, *beside])}"
@@ -85,6 +90,30 @@ def _add_compound(robot: Robot, name: str, entry: dict[str, Any], context: Conte
         except EntryError as error:
             raise error.inside(freedom.name, what=what) from None
         link, place = child, Placement()
+    _put_all(robot, joints, links)
+
+
+def _add_giving(robot: Robot, name: str, entry: dict[str, Any], context: Context) -> None:
+    """A joint that gives: simple joints with springs or play, and then itself."""
+    what = f"joint {name!r}"
+    joint = define(GivingJoint, what, entry, context, name=name)
+    joints: dict[str, Joint] = {}
+    links: dict[str, Link] = {}
+    link, place = joint.parent, joint.at
+    for flexure in flexures(joint):
+        child = f"{name}_{flexure.name}_carrier"
+        links[child] = Link(name=child, carrier=True)
+        turning = "revolute" if "limits" in flexure.entry else "continuous"
+        simple = {
+            "type": "prismatic" if flexure.slides else turning,
+            "parent": link, "child": child, "at": place, "axis": flexure.axis, **flexure.entry,
+        }  # fmt: skip
+        own = f"{name}_{flexure.name}"
+        joints[own] = define(Joint, what, simple, context, name=own)
+        link, place = child, Placement()
+    given = {key: value for key, value in entry.items() if key != "give"}
+    itself = given | {"parent": link, "at": Placement(), "axis": joint.axis}
+    joints[name] = define(Joint, what, itself, context, name=name)
     _put_all(robot, joints, links)
 
 

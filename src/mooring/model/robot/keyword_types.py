@@ -23,8 +23,9 @@ from mooring.model.definition.described import Described
 from mooring.model.definition.markers import Geometric, JointQuantity, Quantity
 from mooring.model.definition.walking import fields_of
 from mooring.model.frame import LinkFrame
+from mooring.model.giving_joint import GivingJoint
 from mooring.model.grip import Grip
-from mooring.model.joint import Joint, Limits
+from mooring.model.joint import Limits
 from mooring.model.link import Link, Parts, Shapes
 from mooring.model.material import Material
 from mooring.model.motor import Motor
@@ -32,7 +33,7 @@ from mooring.model.spring import Spring
 
 _CALLS: dict[str, tuple[tuple[type, ...], tuple[str, ...]]] = {
     "LinkKeywords": ((Link,), ()),
-    "JointKeywords": ((Joint, Limits, CompoundJoint), ("type", "parent", "child")),
+    "JointKeywords": ((GivingJoint, Limits, CompoundJoint), ("type", "parent", "child")),
     "ChainKeywords": ((Chain,), ("base", "convention", "rows")),
     "CouplingKeywords": ((Coupling,), ("follows",)),
     "ClosureKeywords": ((Closure,), ("kind", "between")),

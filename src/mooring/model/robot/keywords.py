@@ -59,6 +59,7 @@ class JointKeywords(TypedDict, total=False):
     rest: Number
     rotor_inertia: Number
     calibration: Entry | Described | None
+    give: Entry | Described
 
 
 class ChainKeywords(TypedDict, total=False):

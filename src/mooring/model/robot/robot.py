@@ -247,7 +247,8 @@ class Robot:
                 `"cylindrical"`, `"universal"`, `"spherical"`, `"planar"`, as for `add`.
             parent, child: names of links, which may be added later.
             entry: the fields of `Joint`; those of its `Limits` (lower, upper, velocity, effort,
-                soft) may stand beside them, as may those of `CompoundJoint`. `at`
+                soft) may stand beside them, as may those of `CompoundJoint`, and `give` of
+                `GivingJoint`. `at`
                 takes an axis or a frame of the CAD such as `assembly.bore("column", "mast")`, or a
                 placement; with an axis from the CAD, `axis` may be left out, or tell which way is
                 positive.

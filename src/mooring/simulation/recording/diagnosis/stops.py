@@ -24,6 +24,9 @@ def stops(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     for k, joint in enumerate(tree.freedoms):
         if joint not in recording.units:
             continue
+        # The play of a joint is there to be used.
+        if simulation.robot.links[simulation.robot.joints[joint].child].carrier:
+            continue
         position = recording.table[f"{joint}.position"].to_numpy(dtype=float)
         kind = "angle" if recording.units[joint] == "rad" else "length"
         for side, stop in enumerate((tree.joints.lower[k], tree.joints.upper[k])):
