@@ -30,7 +30,7 @@ State first_state(const World& world, std::vector<double> q, std::vector<double>
     state.integral.assign(motors, 0.0);
     state.effort.assign(motors, 0.0);
     const auto nothing = std::numeric_limits<double>::quiet_NaN();
-    state.seen.assign(z(kSeen * (world.looks())) * motors, nothing);
+    state.seen.assign(z(kSeen * world.looks()) * motors, nothing);
     state.acting.assign(motors, nothing);
     for (const Motor& motor : world.motors) {
         // Gears begin with their play on both sides.
@@ -93,7 +93,7 @@ bool Simulation::fits(const State& s) const {
     return s.q.size() == z(world_.tree.coordinates) && are(m, s.v, s.a, s.friction) &&
            are(2 * m, s.stops) && are(3 * m, s.watch.stop) &&
            are(m + world_.tree.springs.size(), s.watch.resonance) &&
-           are(z(kSeen * (world_.looks())) * motors, s.seen) &&
+           are(z(kSeen * world_.looks()) * motors, s.seen) &&
            are(world_.cables.size() + 2 * motors + world_.tree.closures.size(), s.pulls) &&
            are(3 * n, s.commands.belt) &&
            are(motors, s.saturated, s.integral, s.effort, s.acting, s.rotor, s.rotor_speed,
@@ -485,14 +485,13 @@ void Simulation::note(const std::vector<Outcome>& outcomes) {
     double gap = 0.0, which = 0.0;
     for (std::size_t k = 0; k < mechanisms_->all.size(); ++k) {
         for (const Equation& row : s.equations[k]) {
-            if (row.kind == Ties::coupling || row.kind == Ties::closure) {
-                if (std::fabs(row.gap) > gap) {
-                    gap = std::fabs(row.gap);
-                    which = static_cast<double>(row.item);
-                    which += row.kind == Ties::closure
-                                 ? static_cast<double>(world_.tree.couplings.size())
-                                 : 0.0;
-                }
+            if ((row.kind == Ties::coupling || row.kind == Ties::closure) &&
+                std::fabs(row.gap) > gap) {
+                gap = std::fabs(row.gap);
+                which = static_cast<double>(row.item);
+                which += row.kind == Ties::closure
+                             ? static_cast<double>(world_.tree.couplings.size())
+                             : 0.0;
             }
         }
     }
