@@ -254,21 +254,27 @@ class Surfaces(unittest.TestCase):
         self.assertAlmostEqual(simulation.state.velocities["crate.vx"], 0.2, delta=1e-4)
         self.assertEqual(simulation.recording.findings, [])
 
+    @staticmethod
+    def lifter(force: float) -> tuple[Scene, list[dict[str, object]]]:
+        """An arm that grips a crate of 2 kg, lifts it by 0.3 m, and lets it go."""
+        robot = Robot("lifter")
+        robot.add_link("mast")
+        robot.add_link("arm", mass=1, inertia=UNIT, collision={"box": (0.05, 0.05, 0.1)})
+        robot.add_joint("lift", "prismatic", parent="mast", child="arm", axis="z", effort=500,
+                        velocity=1.0)  # fmt: skip
+        robot.add_motor("hoist", joint="lift", p=2e4, d=1e3)
+        robot.add_frame("tip", link="arm", at={"xyz": (0, 0, -0.05), "rpy": (np.pi, 0, 0)})
+        robot.add_grip("cup", frame="tip", force=force)
+        scene = Scene("depot", ground=Ground())
+        scene.add_robot(robot, at=(0, 0, 0.25))
+        scene.add_body("crate", box=(0.2, 0.2, 0.2), mass=2, at=(0, 0, 0.1))
+        motion = [{"grip": "cup", "hold": 0.2}, {"joints": {"lift": 0.3}, "over": 1},
+                  {"hold": 0.3}, {"let_go": "cup", "hold": 1}]  # fmt: skip
+        return scene, motion
+
     def test_a_cup_holds_up_to_its_force(self) -> None:
         for force, holds in ((1.1 * 2 * G + 2.2 * 2.0, True), (0.9 * 2 * G, False)):
-            robot = Robot("lifter")
-            robot.add_link("mast")
-            robot.add_link("arm", mass=1, inertia=UNIT, collision={"box": (0.05, 0.05, 0.1)})
-            robot.add_joint("lift", "prismatic", parent="mast", child="arm", axis="z", effort=500,
-                            velocity=1.0)  # fmt: skip
-            robot.add_motor("hoist", joint="lift", p=2e4, d=1e3)
-            robot.add_frame("tip", link="arm", at={"xyz": (0, 0, -0.05), "rpy": (np.pi, 0, 0)})
-            robot.add_grip("cup", frame="tip", force=force)
-            scene = Scene("depot", ground=Ground())
-            scene.add_robot(robot, at=(0, 0, 0.25))
-            scene.add_body("crate", box=(0.2, 0.2, 0.2), mass=2, at=(0, 0, 0.1))
-            motion = [{"grip": "cup", "hold": 0.2}, {"joints": {"lift": 0.3}, "over": 1},
-                      {"hold": 0.3}, {"let_go": "cup", "hold": 1}]  # fmt: skip
+            scene, motion = self.lifter(force)
             simulation = Simulation(scene, motion=motion)
             simulation.step(seconds=1.4)
             lifted = simulation.state.positions["crate.z"] - 0.1
@@ -277,6 +283,13 @@ class Surfaces(unittest.TestCase):
             self.assertEqual(bool(simulation.grips.lost), not holds)
             simulation.step(seconds=0.9)
             self.assertAlmostEqual(simulation.state.positions["crate.z"], 0.1, delta=1e-3)
+
+    def test_each_copy_grips_for_itself(self) -> None:
+        scene, motion = self.lifter(60)
+        vary = {"crate.mass": [2.0, 20.0, 2.0]}
+        runs = simulate(scene, motion=motion, seconds=1.4, copies=3, vary=vary)
+        for run, end in zip(runs, (0.3, 0.0, 0.3), strict=True):
+            self.assertAlmostEqual(run.table["crate.z"].iloc[-1] - 0.1, end, delta=3e-3)
 
     def test_a_magnet_on_a_wall_holds_what_it_can(self) -> None:
         for mass, holds in ((1.0, True), (2.0, False)):
@@ -323,6 +336,33 @@ class Laws(unittest.TestCase):
         run = simulate(scene, seconds=1)
         end = np.sqrt(2 * G / 0.5)
         self.assertAlmostEqual(run.table["ball.vz"].iloc[-1], -end * np.tanh(G / end), delta=5e-3)
+        self.assertEqual(run.findings, [])
+        lost = run.table["energy.kinetic"] + run.table["energy.potential"]
+        self.assertAlmostEqual(
+            (lost.iloc[0] - lost.iloc[-1]) / run.table["energy.damping"].iloc[-1], 1, delta=1e-3
+        )
+
+    def test_a_sensor_feels_cables_and_drag(self) -> None:
+        """What holds an arm's end takes its share from the joint; a current adds to it."""
+        robot = Robot("davit")
+        robot.add_link("post")
+        robot.add_link("arm", mass=2, centre=(0.5, 0, 0), inertia=UNIT)
+        robot.add_joint("hinge", "revolute", parent="post", child="arm", axis="y",
+                        lower=-1, upper=1)  # fmt: skip
+        robot.add_frame("top", link="post", at=(1, 0, 1))
+        robot.add_frame("end", link="arm", at=(1, 0, 0))
+        robot.add_sensor("wrench", "force_torque", joint="hinge", rate=100)
+        robot.add_cable("stay", through=("top", "end"), length=1, stiffness=1e6, damping=1e4)
+        held = simulate(robot, seconds=2).sensors["wrench"].iloc[-1]
+        self.assertAlmostEqual(abs(held["force.z"]), G, delta=0.01)
+        slow = Robot("paddle")
+        slow.add_link("post")
+        slow.add_link("arm", mass=2, centre=(0.5, 0, 0), inertia=UNIT)
+        slow.add_joint("slide", "prismatic", parent="post", child="arm", axis="z")
+        slow.add_sensor("wrench", "force_torque", joint="slide", rate=100)
+        slow.add_force("water", "drag", link="arm", linear=200)
+        sunk = simulate(slow, seconds=2).sensors["wrench"].iloc[-1]
+        self.assertAlmostEqual(sunk["force.z"], 0.0, delta=0.01)
 
     def test_what_floats_lies_as_deep_as_it_is_heavy(self) -> None:
         scene = Scene("basin")

@@ -208,7 +208,7 @@ void IslandSolver::build_contacts() {
             continue;
         }
         if (coming > -kBouncing) {
-            // A traceof give where it rests, so that forces that could be shared out in many ways
+            // A trace of give where it rests, so that forces that could be shared out in many ways
             // are shared evenly, whatever the order of the rows.
             own[0].soft += kGive * own[0].diagonal;
             own[0].diagonal += kGive * own[0].diagonal;

@@ -42,6 +42,7 @@ StepSpace::StepSpace(const World& world, const Mechanisms& mechanisms)
         }
     }
     demands.resize(world.motors.size());
+    pushed.resize(world.laws.size());
     pulls.resize(mechanisms.all.size());
     for (auto* row : {&rotor_free, &rotor_mass, &rotor_end}) {
         row->assign(world.motors.size(), 0.0);

@@ -53,6 +53,7 @@ struct StepSpace {
     std::vector<double> sums;    // (m,) of half responses, mechanism by mechanism
     std::vector<Twist<double>> start, without, end;  // (bodies,) twists before, free, and after
     std::vector<Demand> demands, given;              // (motors,) wanted; and done, within limits
+    std::vector<Wrench<double>> pushed;              // (laws,) what each does to its body
     std::vector<std::vector<Pull>> pulls;            // of each mechanism
     std::vector<std::size_t> first_pull;             // of each mechanism in the state's `pulls`
     std::vector<double> rotor_free, rotor_mass, rotor_end;  // (motors,) of rotors: as in `free`

@@ -130,6 +130,11 @@ Mechanisms::Mechanisms(const World& world, const std::vector<Bond>& bonds)
             (*this)[own].cables.push_back(static_cast<Index>(k));
         }
     }
+    for (std::size_t k = 0; k < world.laws.size(); ++k) {
+        if (const Index own = of(world.laws[k].body); own >= 0) {
+            (*this)[own].laws.push_back(static_cast<Index>(k));
+        }
+    }
     for (Mechanism& own : all) {
         std::copy_if(own.motors.begin(), own.motors.end(), std::back_inserter(own.rotors),
                      [&](Index k) { return world.motors[static_cast<std::size_t>(k)].geared(); });

@@ -26,7 +26,7 @@ struct Mechanism {
     std::vector<std::vector<Index>> floats;
 
     std::vector<Index> rotors;  // motors behind gears with play or give: what moves besides
-    std::vector<Index> cables;
+    std::vector<Index> cables, laws;
 
     // Of half responses: those of freedoms, then those of rotors.
     Index size() const { return static_cast<Index>(freedoms.size() + rotors.size()); }

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "simulation/island.h"
+#include "simulation/laws.h"
 
 namespace mooring::simulation {
 
@@ -54,6 +55,18 @@ void IslandSolver::note(Outcome& outcome) {
                     dynamics::moved({vec(push), vec(push + 3)}, {}, s.bodies[i].about);
                 outcome.work.commands += 0.5 * h_ * dot(s.end[z(i)] + s.start[z(i)], pushed);
             }
+        }
+        for (const Index k : mechanism.laws) {
+            const Law& law = world_->laws[z(k)];
+            const Twist<double>&start = s.start[z(law.body)], &end = s.end[z(law.body)];
+            const bool drags = law.kind == Pushes::drag;
+            if (drags) {  // at the end of the step, as it was taken
+                s.pushed[z(k)] =
+                    s.pushed[z(k)] -
+                    (1.0 / h_) * (resistance_of(law, s.bodies, start, h_) * (end - start));
+            }
+            const double work = 0.5 * h_ * dot(start + end, s.pushed[z(k)]);
+            drags ? outcome.work.damping -= work : outcome.work.commands += work;
         }
         for (const Index k : mechanism.motors) {
             const Motor& motor = world_->motors[z(k)];

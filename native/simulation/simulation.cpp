@@ -553,6 +553,18 @@ void Simulation::sense() {
             act(row.force, row.impulse);
         }
     }
+    for (std::size_t own = 0; own < s.pulls.size(); ++own) {
+        for (std::size_t k = 0; k < s.pulls[own].size(); ++k) {
+            for (const RowForce& part : s.pulls[own][k].parts) {
+                act(part, state_.pulls[s.first_pull[own] + k]);
+            }
+        }
+    }
+    for (std::size_t k = 0; k < world_.laws.size(); ++k) {
+        if (world_.tree.tip(world_.laws[k].body) >= 0) {
+            acting_.push_back({world_.laws[k].body, s.pushed[k]});
+        }
+    }
     for (const contact::Contact& c : state_.contact.contacts) {
         act(force_between(s.bodies, c.body[0], c.body[1], c.point, c.impulse + c.struck), 1.0);
         act(moment_between(c.body[0], c.body[1], c.moment), 1.0);

@@ -95,8 +95,9 @@ void IslandSolver::load(Index own) {
     for (const Index i : mechanism.bodies) {
         s.made.inertia[z(i)] = articulated(s.bodies[i].inertia);
     }
-    for (const Law& law : world_->laws) {
-        if (law.kind == Pushes::drag && mechanisms_->of(law.body) == own) {
+    for (const Index k : mechanism.laws) {
+        const Law& law = world_->laws[z(k)];
+        if (law.kind == Pushes::drag) {
             ArticulatedInertia<double>& inertia = s.made.inertia[z(law.body)];
             inertia = inertia + resistance_of(law, s.bodies, s.start[z(law.body)], h_);
         }
@@ -140,12 +141,11 @@ void IslandSolver::move_freely(Index own) {
         s.made.force[z(i)] = pushed - (mechanism.loose ? body.inertia * against_gravity
                                                        : dynamics::force_of_motion(body));
     }
-    for (const Law& law : world_->laws) {
-        if (mechanisms_->of(law.body) == own) {
-            s.made.force[z(law.body)] =
-                s.made.force[z(law.body)] + force_of(law, s.bodies, s.start[z(law.body)],
-                                                     state_->v.data(), world_->settings.gravity);
-        }
+    for (const Index k : mechanism.laws) {
+        const Law& law = world_->laws[z(k)];
+        s.pushed[z(k)] = force_of(law, s.bodies, s.start[z(law.body)], state_->v.data(),
+                                  world_->settings.gravity);
+        s.made.force[z(law.body)] = s.made.force[z(law.body)] + s.pushed[z(k)];
     }
     for (auto i = mechanism.bodies.rbegin(); i != mechanism.bodies.rend(); ++i) {
         const Body& b = tree.body(*i);

@@ -181,7 +181,6 @@ class Simulation:
         self.ground = None if stepper == "accurate" else ground_
         self.motors = motor_arrays(self.robot, tree, powered, h)
         self.forces = force_arrays(self.robot, tree)
-        self.grips = Grips(self)
         self.contact = contact_arrays(
             self.robot, tree, self.ground, contact and stepper == "robust"
         )
@@ -265,7 +264,7 @@ class Simulation:
             self.settings, self.stepper == "accurate", self.start_q, self.start_v,
         )  # fmt: skip
         native.belt[:] = belts(self.robot, tree).ravel()
-        self.grips.begin()
+        self.grips = Grips(self)
         self.commands = Commands(
             native.held, native.position, native.velocity, native.added, native.belt, native.push
         )

@@ -23,13 +23,9 @@ class Grips:
     """
 
     def __init__(self, simulation: Simulation) -> None:
-        """All as they begin."""
+        """All as they are at the start."""
         self._simulation = simulation
         self._grips = dict(simulation.robot.grips.items())
-        self.begin()
-
-    def begin(self) -> None:
-        """As they are at the start."""
         self.on = {name: grip.on for name, grip in self._grips.items()}
         self.held = dict.fromkeys(self._grips, "")
         self.lost: list[tuple[float, str, str]] = []
