@@ -15,8 +15,8 @@ robot.add_frame("tip", link="arm", at={"xyz": (0, 0, -0.05), "rpy": (3.14159265,
 robot.add_grip("cup", frame="tip", force="60 N", shear="25 N", reach="1 mm")
 
 line = mooring.Scene("line", ground=mooring.Ground())
-line.robot.add_material("rubber", density=1100, friction=0.9, contact_stiffness="50 kN/m",
-                        contact_damping="300 N*s/m")  # fmt: skip
+line.robot.add_material("rubber", density=1100, friction=0.9,
+                        give={"stiffness": "50 kN/m", "damping": "300 N*s/m"})  # fmt: skip
 line.add_robot(robot)
 line.add_obstacle("bed", box=(2, 0.4, 0.1), at=(0, 0, 0.05), material="rubber")
 line.add_body("crate", box=(0.2, 0.2, 0.2), mass="2 kg", at=(0.1, 0, 0.2))

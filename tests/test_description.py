@@ -31,8 +31,8 @@ def sample() -> Robot:
     """One of each kind, with as much said of it as can be."""
     robot = Robot("sampler")
     robot.add_material("felt", density=300, color="#aabbcc", friction=0.4, restitution=0.1,
-                       rolling_friction=0.01, spinning_friction=0.02, contact_stiffness=1e5,
-                       contact_damping=20)  # fmt: skip
+                       rolling_friction=0.01, spinning_friction=0.02,
+                       give={"stiffness": 1e5, "damping": 20})  # fmt: skip
     robot.add_material("cork", density=240)
     shape = PlacedShape(Capsule(0.05, 0.2), Placement.of((0, 0, 0.1)), "rod", "#112233")
     robot.add_link("hand", **BAR, visuals=[shape], collision=[shape], surface="felt",
@@ -54,8 +54,8 @@ def sample() -> Robot:
     robot.add_coupling("right_slide", follows="left_slide", ratio=-1, offset=0.001,
                        also={"turn": 0.002})  # fmt: skip
     robot.add_closure("bridge", "slide", between=("left", "right"), at=(0, 0.1, 0), axis="y",
-                      stiffness=1e6, damping=10, turning_stiffness=1e3, turning_damping=1,
-                      play=1e-4)  # fmt: skip
+                      stiffness=1e6, damping=10, turning_stiffness=1e3, turning_damping=1)  # fmt: skip
+    robot.add_closure("slack", "ball", between=("base", "arm"), play=1e-4)
     robot.add_frame("eye", link="base", at=(0.3, 0, 0), role="sensor")
     robot.add_frame("mid", link="arm", at=(0, 0, 0.05))
     robot.add_frame("tip", link="left", at=(0, 0, 0.1), role="tool")

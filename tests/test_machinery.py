@@ -217,7 +217,7 @@ class Surfaces(unittest.TestCase):
             for name in ("pad", "block"):
                 scene.robot.add_material(
                     name, density=1000,
-                    **({"contact_stiffness": 2e4, "contact_damping": damping} if name == "pad"
+                    **({"give": {"stiffness": 2e4, "damping": damping}} if name == "pad"
                        else {}),
                 )  # fmt: skip
             scene.ground = Ground(material="pad")
@@ -435,7 +435,7 @@ class Whole(unittest.TestCase):
         robot.add_grip("cup", frame="tip", force=60)
         robot.add_cable("safety", through=("top", "eye"), length=1.1, stiffness=1e4, damping=50)
         scene = Scene("depot", ground=Ground())
-        scene.robot.add_material("pad", density=1000, contact_stiffness=2e4, contact_damping=50)
+        scene.robot.add_material("pad", density=1000, give={"stiffness": 2e4, "damping": 50})
         scene.add_robot(robot, at=(0, 0, 0.35))
         scene.add_obstacle("bed", box=(1, 0.5, 0.1), at=(0, 0, 0.05), material="pad")
         scene.add_body("crate", box=(0.2, 0.2, 0.2), mass=2, at=(0, 0, 0.2))

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from pydantic import Field, model_validator
 
 from mooring.errors import Problem
-from mooring.model.definition.described import Described, Table
+from mooring.model.definition.described import Described, Table, needs
 from mooring.model.definition.fields import Length, LinearDamping, LinearStiffness
 from mooring.model.definition.markers import FrameName, MovingJointName
 
@@ -45,6 +45,7 @@ class Cable(Described):
     def _ties_something(self) -> Cable:
         if len(self.through) == 1 or not (self.through or len(self.winds) > 1):
             raise ValueError("a cable goes through two frames or more, or winds on two joints")
+        needs(self, damping="stiffness")
         return self
 
     def unfit(self, robot: Robot) -> Iterator[Problem]:

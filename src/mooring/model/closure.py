@@ -6,7 +6,7 @@ from typing import Any, Literal, get_args
 
 from pydantic import Field, model_validator
 
-from mooring.model.definition.described import Described
+from mooring.model.definition.described import Described, needs
 from mooring.model.definition.fields import (
     AngularDamping,
     AngularStiffness,
@@ -63,6 +63,13 @@ class Closure(Described):
     @classmethod
     def _an_axis_of_the_cad_tells_its_direction(cls, value: Any, info: Any) -> Any:
         return axis_along(value, info)
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> Closure:
+        needs(self, damping="stiffness", turning_damping="turning_stiffness")
+        if self.play and self.stiffness is not None:
+            raise ValueError("give either stiffness or play")
+        return self
 
     @property
     def gives(self) -> bool:

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from mooring.geometry import frame_along
-from mooring.model.definition.described import Value
+from mooring.model.definition.described import Value, needs
 from mooring.model.definition.fields import (
     Angle,
     AngularDamping,
@@ -46,6 +46,7 @@ class JointGive(Value):
                 raise ValueError(f"give either {stiff} or {play}")
         if not any((self.stiffness, self.turning_stiffness, self.play, self.turning_play)):
             raise ValueError("say how it gives: stiffness, turning_stiffness, play or turning_play")
+        needs(self, damping="stiffness", turning_damping="turning_stiffness")
         return self
 
 

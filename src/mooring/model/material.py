@@ -7,7 +7,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from mooring.model.definition.described import Described
+from mooring.model.definition.described import Described, Value
 from mooring.model.definition.fields import (
     Color,
     Density,
@@ -16,6 +16,18 @@ from mooring.model.definition.fields import (
     LinearStiffness,
 )
 from mooring.model.definition.markers import Ref
+
+
+class SurfaceGive(Value):
+    """How a surface gives where it touches, such as a rubber foot.
+
+    Attributes:
+        stiffness: force per length by which it is pressed in, where two shapes meet [N/m].
+        damping: force per speed of being pressed in [N s/m].
+    """
+
+    stiffness: LinearStiffness = Field(gt=0)
+    damping: LinearDamping = Field(default=0.0, ge=0)
 
 
 class Material(Described):
@@ -29,9 +41,7 @@ class Material(Described):
         restitution: the share of the speed that an impact gives back; of two the larger counts.
         rolling_friction: how far ahead of its middle something rolling is pressed on [m].
         spinning_friction: the lever of friction against turning on the spot [m].
-        contact_stiffness: force per length by which it is pressed in, where two shapes meet, such
-            as of a rubber foot [N/m]; rigid if not given. Two that give add up.
-        contact_damping: force per speed of being pressed in, where it gives [N s/m].
+        give: how it gives where it touches; rigid if not given. Two that give add up.
     """
 
     name: str = Field(exclude=True)
@@ -41,16 +51,14 @@ class Material(Described):
     restitution: float = Field(default=0.0, ge=0, le=1)
     rolling_friction: Length = Field(default=0.0, ge=0)
     spinning_friction: Length = Field(default=0.0, ge=0)
-    contact_stiffness: LinearStiffness | None = Field(default=None, gt=0)
-    contact_damping: LinearDamping = Field(default=0.0, ge=0)
+    give: SurfaceGive | None = None
 
     @property
     def surface(self) -> tuple[float, float, float, float, float, float]:
         """Friction, restitution, rolling and spinning friction, stiffness and damping."""
-        give = math.inf if self.contact_stiffness is None else self.contact_stiffness
+        give = (math.inf, 0.0) if self.give is None else (self.give.stiffness, self.give.damping)
         return (
-            self.friction, self.restitution, self.rolling_friction, self.spinning_friction, give,
-            self.contact_damping,
+            self.friction, self.restitution, self.rolling_friction, self.spinning_friction, *give,
         )  # fmt: skip
 
 

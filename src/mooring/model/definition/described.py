@@ -198,6 +198,24 @@ class Value(Described):
         object.__setattr__(self, name, value)
 
 
+def needs(item: Described, **companions: str) -> None:
+    """Refuse what says nothing without its companion, such as damping without stiffness.
+
+    Args:
+        item: of a class with these fields.
+        companions: the field that each needs to be given with it.
+
+    Raises:
+        ValueError: one is given without.
+
+    Example:
+        `needs(cable, damping="stiffness")`.
+    """
+    for field, companion in companions.items():
+        if getattr(item, field) and getattr(item, companion) is None:
+            raise ValueError(f"{field} says nothing without {companion}")
+
+
 def _called(kind: type, name: object) -> str:
     word = (
         getattr(kind, "word", "")

@@ -145,5 +145,4 @@ class MaterialKeywords(TypedDict, total=False):
     restitution: float
     rolling_friction: Number
     spinning_friction: Number
-    contact_stiffness: Number | None
-    contact_damping: Number
+    give: Entry | Described | None
