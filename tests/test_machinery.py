@@ -178,6 +178,9 @@ class Ties(unittest.TestCase):
             robot.add_closure("pin", "ball", between=("beam", "bar"), at=(0, 0, 0), **pin)
             return simulate(robot, seconds=3, ground="none").table["free.z"].iloc[-1]
 
+        for pin in ({"damping": 5.0}, {"play": 0.01, "stiffness": 1e4}):
+            with self.assertRaisesRegex(ModelError, "stiffness"):
+                swing(**pin)
         self.assertAlmostEqual(swing(), -1.0, delta=1e-6)
         self.assertAlmostEqual(swing(play=0.01), -1.01, delta=1e-4)
         self.assertAlmostEqual(swing(stiffness=1e4, damping=100), -1 - 2 * G / 1e4, delta=1e-5)
@@ -374,6 +377,16 @@ class Laws(unittest.TestCase):
         draught = 123.0 / (1025 * 0.6)
         self.assertAlmostEqual(run.table["pontoon.z"].iloc[-1], 0.2 - draught, delta=0.005)
         self.assertAlmostEqual(run.table["pontoon.qx"].iloc[-1], 0.0, delta=0.01)
+        # What two shapes overlap in is displaced once.
+        hull = Robot("hull")
+        hull.base = "floating"
+        hull.add_link("hull", mass=123.0, inertia=(5, 10, 12),
+                      collision=[{"box": (0.6, 0.6, 0.4), "at": {"xyz": (x, 0, 0)}}
+                                 for x in (-0.2, 0.2)])  # fmt: skip
+        hull.add_force("water", "buoyancy", link="hull", level=0.0, fineness=20)
+        hull.add_force("drag", "drag", link="hull", linear=300, turning=40)
+        run = simulate(hull, seconds=20, rate=20, ground="none")
+        self.assertAlmostEqual(run.table["base.z"].iloc[-1], 0.2 - draught, delta=0.01)
         with self.assertRaisesRegex(ModelError, "displaces no water"):
             bare = Scene("bare")
             bare.robot.add_link("stone", mass=1, inertia=UNIT)
@@ -413,6 +426,10 @@ class Motions(unittest.TestCase):
         course = simulate(robot, motion="course")
         self.assertAlmostEqual(course.table["spin.target"].loc[2.0], np.pi / 2, delta=1e-9)
         self.assertLessEqual(course.table["spin.target"].max(), np.pi / 2 + 1e-9)
+        for step in ({"waves": {"spin": {"amplitude": "20 mm", "frequency": 2}}},
+                     {"course": {"spin": [[0, 0], [1, "20 mm"]]}}):  # fmt: skip
+            with self.assertRaisesRegex(ModelError, "'20 mm'.* angle"):
+                simulate(robot, motion=[step])
         go = Simulation(robot, motion="go")
         # A quintic's largest acceleration is 10 / sqrt(3) of its way over its time squared.
         self.assertAlmostEqual(go.plan.seconds, np.sqrt(10 / np.sqrt(3) / 4), delta=1e-9)

@@ -16,6 +16,7 @@ from pydantic import (
     model_validator,
 )
 
+from mooring.errors import Problem
 from mooring.geometry import Array, placement, rotation_from_rpy, rpy_from_rotation
 from mooring.model.definition.described import Table, Value
 from mooring.model.definition.fields import (
@@ -35,6 +36,7 @@ from mooring.model.definition.markers import (
     MovingJointName,
     PostureName,
 )
+from mooring.model.definition.problems import EntryError
 from mooring.model.posture import Position, read_by_joint, read_positions
 from mooring.units import to_si
 
@@ -59,19 +61,6 @@ class ReachTarget(Value):
         return self.model_copy(update={"xyz": tuple(place[:3, 3]), "rpy": rpy})
 
 
-_WAY = WithJsonSchema({"anyOf": [{"type": "number"}, {"type": "string"}]})
-
-
-def _way(value: Any) -> float:
-    """An angle or a length, whatever the joint; a number is SI."""
-    if isinstance(value, str):
-        try:
-            return to_si(value, "angle")
-        except ValueError:
-            return to_si(value, "length")
-    return to_si(value, "number")
-
-
 class Wave(Value):
     """A joint that swings for as long as the step says.
 
@@ -81,7 +70,7 @@ class Wave(Value):
         phase: where it begins: the sine of it [rad].
     """
 
-    amplitude: Annotated[float, BeforeValidator(_way), _WAY] = Field(allow_inf_nan=False)
+    amplitude: Position
     frequency: Frequency = Field(gt=0)
     phase: Angle = 0.0
 
@@ -106,23 +95,60 @@ def _speeds(value: Any, info: ValidationInfo) -> Any:
     return read_by_joint(value, info, "velocity")
 
 
-def _course(value: Any) -> Any:
-    if isinstance(value, str) or not isinstance(value, Sequence) or not value:
+def _waves(value: Any, info: ValidationInfo) -> Any:
+    """Whether an amplitude is an angle or a length, the joint tells."""
+    if not isinstance(value, Mapping):
+        return value
+    waves = {
+        joint: {name: getattr(wave, name) for name in wave.model_fields_set}
+        if isinstance(wave, Wave)
+        else wave
+        for joint, wave in value.items()
+    }
+    said = {
+        joint: wave["amplitude"]
+        for joint, wave in waves.items()
+        if isinstance(wave, Mapping) and "amplitude" in wave
+    }
+    for joint, amplitude in read_positions(said, info).items():
+        waves[joint] = {**waves[joint], "amplitude": amplitude}
+    return waves
+
+
+def _courses(value: Any, info: ValidationInfo) -> Any:
+    """Times grow, and the joint tells whether its positions are angles or lengths."""
+    if not isinstance(value, Mapping):
+        return value
+    courses, problems = {}, []
+    for joint, course in value.items():
+        try:
+            times, positions = zip(*map(_instant, _rows(course)), strict=True)
+            if times[0] < 0 or any(b <= a for a, b in itertools.pairwise(times)):
+                raise ValueError("the times of a course must grow, and not begin before zero")
+        except ValueError as error:
+            problems.append(Problem(str(error), (joint,)))
+            continue
+        read = [read_positions({joint: position}, info)[joint] for position in positions]
+        courses[joint] = tuple(zip(times, read, strict=True))
+    if problems:
+        raise EntryError("course", problems)
+    return courses
+
+
+def _rows(course: Any) -> Sequence[Any]:
+    if isinstance(course, str) or not isinstance(course, Sequence) or not course:
         raise ValueError("a course is a list of [time, position]")
-    rows = []
-    for row in value:
-        if isinstance(row, str) or not isinstance(row, Sequence) or len(row) != 2:
-            raise ValueError(f"a course is a list of [time, position], got {row!r}")
-        rows.append((to_si(row[0], "time"), _way(row[1])))
-    times = [time for time, _ in rows]
-    if times[0] < 0 or any(b <= a for a, b in itertools.pairwise(times)):
-        raise ValueError("the times of a course must grow, and not begin before zero")
-    return tuple(rows)
+    return course
+
+
+def _instant(row: Any) -> tuple[float, Any]:
+    if isinstance(row, str) or not isinstance(row, Sequence) or len(row) != 2:
+        raise ValueError(f"a course is a list of [time, position], got {row!r}")
+    return to_si(row[0], "time"), row[1]
 
 
 Course = Annotated[
-    tuple[tuple[float, float], ...],
-    BeforeValidator(_course),
+    tuple[tuple[float, Position], ...],
     WithJsonSchema({"type": "array", "items": {"type": "array", "minItems": 2, "maxItems": 2}}),
 ]
 
@@ -167,8 +193,12 @@ class MotionStep(Value):
         default_factory=dict
     )
     ramp: Duration = Field(default=0.2, gt=0)
-    waves: Table[MovingJointName, Wave] = Field(default_factory=dict)
-    course: Table[MovingJointName, Course] = Field(default_factory=dict)
+    waves: Annotated[Table[MovingJointName, Wave], BeforeValidator(_waves)] = Field(
+        default_factory=dict
+    )
+    course: Annotated[Table[MovingJointName, Course], BeforeValidator(_courses)] = Field(
+        default_factory=dict
+    )
     grip: GripName | None = None
     let_go: GripName | None = None
     conveyors: Table[ConveyorName, Speed] = Field(default_factory=dict)

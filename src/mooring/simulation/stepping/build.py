@@ -95,10 +95,12 @@ def refuse_rough(robot: Robot) -> None:
     loose += [f"the closure {name}" for name, c in robot.closures.items() if c.gives]
     loose += [f"the cable {name}" for name in robot.cables]
     loose += [f"the force {name}" for name in robot.forces]
+    loose += [f"the grip {name}" for name in robot.grips]
+    loose += [f"the conveyor {name}" for name in robot.conveyors]
     if loose:
         raise ModelError(
-            "the accurate stepper has no play, no give, no cables and no forces with a law "
-            f"({', '.join(loose)}); use stepper='robust'"
+            "the accurate stepper has no play, no give, no cables, no forces with a law, no grips "
+            f"and no conveyors ({', '.join(loose)}); use stepper='robust'"
         )
 
 

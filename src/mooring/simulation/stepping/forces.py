@@ -35,6 +35,11 @@ def belts(robot: Robot, tree: Tree) -> Array:
     """How fast the surface of each body runs, (bodies, 3) [m/s], in its axes."""
     speeds = np.zeros((len(tree.links), 3))
     for conveyor in robot.conveyors.values():
+        if not robot.links[conveyor.link].collisions:
+            raise ModelError(
+                f"{conveyor.link!r} has no collision shapes, so nothing can lie on it; give it "
+                f"some (collision), or take the conveyor {conveyor.name!r} off"
+            )
         speeds[tree.link(conveyor.link)] = conveyor.speed * np.array(conveyor.direction)
     return speeds
 
@@ -91,6 +96,7 @@ def _pieces(robot: Robot, force: Buoyancy, tree: Tree) -> tuple[Array, Array, fl
     from scipy.spatial import ConvexHull
 
     points, volumes, edge = [], [], 0.0
+    taken: list[tuple[Array, Array]] = []
     link_frame = tree.neutral_frames[tree.link(force.link)]
     for placed in robot.links[force.link].collisions:
         pose = placed.in_link(link_frame)
@@ -107,9 +113,16 @@ def _pieces(robot: Robot, force: Buoyancy, tree: Tree) -> tuple[Array, Array, fl
         inside = grid[(grid @ normals.T + offsets <= 1e-9).all(axis=1)]
         if not len(inside):
             continue
-        points.append(inside @ pose[:3, :3].T + pose[:3, 3])
         # Pieces at the edge are whole or left out; together they are as large as the shape.
-        volumes.append(np.full(len(inside), hull.volume / len(inside)))
+        volume = hull.volume / len(inside)
+        here = inside @ pose[:3, :3].T + pose[:3, 3]
+        # Where shapes overlap, the water is displaced once.
+        for frame, faces in taken:
+            local = (here - frame[:3, 3]) @ frame[:3, :3]
+            here = here[~(local @ faces[:, :3].T + faces[:, 3] <= 1e-9).all(axis=1)]
+        taken.append((pose, hull.equations))
+        points.append(here)
+        volumes.append(np.full(len(here), volume))
         edge = max(edge, side)
     if not points:
         raise ModelError(

@@ -310,8 +310,8 @@ class _Builder:
             place, speed = middle.copy(), np.zeros_like(middle)
             for k, wave in rows:
                 angle = 2 * np.pi * wave.frequency * time + wave.phase
-                place[k] += wave.amplitude * (np.sin(angle) - np.sin(wave.phase))
-                speed[k] = 2 * np.pi * wave.frequency * wave.amplitude * np.cos(angle)
+                place[k] += float(wave.amplitude) * (np.sin(angle) - np.sin(wave.phase))
+                speed[k] = 2 * np.pi * wave.frequency * float(wave.amplitude) * np.cos(angle)
             return place, speed
 
         span = step.over
@@ -333,7 +333,7 @@ class _Builder:
             )
         peaks = np.zeros_like(middle)
         for k, wave in rows:
-            peaks[k] = 2 * np.pi * wave.frequency * abs(wave.amplitude)
+            peaks[k] = 2 * np.pi * wave.frequency * abs(float(wave.amplitude))
         self._note_speeds(peaks, ", ".join(step.waves), span)
         began = self.clock
         for k in range(count):
@@ -356,7 +356,7 @@ class _Builder:
         slopes = np.zeros_like(places)
         for joint, course in step.course.items():
             k = self.tree.freedom(joint)
-            rows = list(course)
+            rows = [(time, float(place)) for time, place in course]
             if rows[0][0] > 0:
                 rows.insert(0, (0.0, float(self.points[-1][k])))
             if len(rows) == 1:
