@@ -355,7 +355,7 @@ nb::dict noted(const State& state) {
     out["saturated"] = copy(watch.saturated, 3, false);
     out["stop"] = copy(watch.stop, 3, false);
     out["slip"] = copy(watch.slip, 1, true);
-    out["resonance"] = copy(watch.resonance, 1, true);
+    out["resonance"] = copy(watch.resonance, 2, false);
     std::vector<Index> shapes;
     std::vector<double> overlaps;
     for (const Overlap& o : watch.overlaps) {

@@ -118,8 +118,7 @@ void IslandSolver::build_pulls(Index own) {
         row.b = free - pull.over / h_;
         if (pull.stiffness < kNever) {
             const double squared = pull.stiffness * h_ * h_ * row.diagonal;
-            const double late =
-                std::min(1.0, std::max(kTrace, (squared - kResolved) / (kStiff - kResolved)));
+            const double late = lateness(squared, kTrace);
             const double gain = pull.damping + late * h_ * pull.stiffness;
             row.soft += 1.0 / (h_ * gain);
             row.diagonal += 1.0 / (h_ * gain);
@@ -237,8 +236,7 @@ Vec3 IslandSolver::belt_of(const contact::Contact& c) const {
 void IslandSolver::give_contact(const contact::Contact& c, Row& row) {
     const double stiffness = c.surface.stiffness * c.share, damping = c.surface.damping * c.share;
     const double squared = c.surface.stiffness * h_ * h_ * row.diagonal;
-    const double late =
-        std::min(1.0, std::max(kTrace, (squared - kResolved) / (kStiff - kResolved)));
+    const double late = lateness(squared, kTrace);
     const double gain = damping + late * h_ * stiffness;
     row.soft += 1.0 / (h_ * gain);
     row.diagonal += 1.0 / (h_ * gain);

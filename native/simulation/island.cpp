@@ -201,8 +201,7 @@ void IslandSolver::prepare(Index own) {
                 s.demands[z(k)] = look(k, target, told);
             } else if (motor.geared() && motor.by_rotor) {
                 const double squared = motor.p * h_ * h_ / motor.rotor;
-                const double late =
-                    std::min(1.0, std::max(0.0, (squared - kResolved) / (kStiff - kResolved)));
+                const double late = lateness(squared);
                 s.demands[z(k)] =
                     demand_of(motor, target, told, state_->rotor[z(k)], state_->integral[z(k)],
                               {late * h_, 1.0, state_->rotor_speed[z(k)]});

@@ -13,6 +13,8 @@
 // velocity behind (Cline and Pai 2003), so it adds no kinetic energy.
 #pragma once
 
+#include <algorithm>
+
 #include "simulation/motors.h"
 #include "simulation/pulls.h"
 #include "simulation/solver.h"
@@ -24,6 +26,10 @@ constexpr double kImmovable = 1e200;
 // The square of the angle by which a resonance turns in a step: up to the first the step resolves
 // it, from the second on springs are taken a whole step later; see `find_lateness`.
 constexpr double kResolved = 0.25, kStiff = 1.0;
+// How much later a spring is taken than where it stands [steps].
+inline double lateness(double squared, double least = 0.0) {
+    return std::clamp((squared - kResolved) / (kStiff - kResolved), least, 1.0);
+}
 // As late as this where there must be something to divide by [steps].
 constexpr double kTrace = 1e-6;
 constexpr double kSlop = 2e-5;  // overlaps up to this are no drift [m]

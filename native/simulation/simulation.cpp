@@ -58,7 +58,7 @@ State first_state(const World& world, std::vector<double> q, std::vector<double>
         watch.stop[3 * c + 2] = 0.0;
     }
     watch.slip.assign(z(world.scenery.shape_count()), 0.0);
-    watch.resonance.assign(m + world.tree.springs.size(), 0.0);
+    watch.resonance.assign(2 * (m + world.tree.springs.size()), 0.0);
     return state;
 }
 
@@ -92,7 +92,7 @@ bool Simulation::fits(const State& s) const {
     const auto in = [last](Index body) { return body >= -1 && body < last; };
     return s.q.size() == z(world_.tree.coordinates) && are(m, s.v, s.a, s.friction) &&
            are(2 * m, s.stops) && are(3 * m, s.watch.stop) &&
-           are(m + world_.tree.springs.size(), s.watch.resonance) &&
+           are(2 * (m + world_.tree.springs.size()), s.watch.resonance) &&
            are(z(kSeen * world_.looks()) * motors, s.seen) &&
            are(world_.cables.size() + 2 * motors + world_.tree.closures.size(), s.pulls) &&
            are(3 * n, s.commands.belt) &&

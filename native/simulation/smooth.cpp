@@ -58,24 +58,26 @@ void IslandSolver::find_lateness(Index own) {
     const double springs =
         static_cast<double>(stiff) + static_cast<double>(mechanism.springs.size());
     bool ready = false;
-    const auto find = [&](const RowForce& force, double& late, double& easing, double& noted) {
+    const auto find = [&](const RowForce& force, double& late, double& easing, double* noted) {
         if (!ready) {
             factorise_bodies(tree, mechanism.bodies, s.bodies, s.made);
             ready = true;
         }
         const double answer = answer_to(own, force);
+        const double alone = late * h_ * h_ * answer;
         const double squared = springs * late * h_ * h_ * answer;
         // What is damped that well does not ring, and nobody minds a little more.
         const bool rings = easing * easing * answer < 4.0 * kRinging * kRinging * late;
         if (rings) {
-            noted = std::max(noted, squared);
+            noted[0] = std::max(noted[0], alone);
+            noted[1] = std::max(noted[1], squared);
         }
-        late = std::min(1.0, std::max(0.0, (squared - kResolved) / (kStiff - kResolved)));
+        late = lateness(squared);
         easing = 0.5 + 0.5 * std::min(1.0, std::max(0.0, h_ * easing * answer - 1.0));
     };
     for (const Index c : mechanism.freedoms) {
         if (s.late[z(c)] > 0.0 || s.easing[z(c)] > 0.0) {
-            find(effort_at(c, 1.0), s.late[z(c)], s.easing[z(c)], watch.resonance[z(c)]);
+            find(effort_at(c, 1.0), s.late[z(c)], s.easing[z(c)], watch.resonance.data() + 2 * c);
         }
     }
     for (const Index k : mechanism.springs) {
@@ -83,7 +85,7 @@ void IslandSolver::find_lateness(Index own) {
         s.spring_late[z(k)] = spring.stiffness;
         s.spring_easing[z(k)] = spring.damping;
         find(spring_row(spring, k, s.bodies).force, s.spring_late[z(k)], s.spring_easing[z(k)],
-             watch.resonance[tree.freedoms.size() + z(k)]);
+             watch.resonance.data() + 2 * (tree.freedoms.size() + z(k)));
     }
 }
 

@@ -187,8 +187,9 @@ struct Watch {
     std::vector<double> saturated;  // (motors, 3) when first at its largest effort [s], how long
                                     // [s], the effort it would have taken
     std::vector<double> stop;  // (m, 3) when the lower and upper stop first pushed, time on one [s]
-    // (m + springs,) the largest square of the angle by which what rings on a spring may turn in a
-    // step; see `IslandSolver::find_lateness`.
+    // (m + springs, 2) the largest square of the angle by which what rings on a spring turns in a
+    // step with nothing else holding, and the bound with all that does; see
+    // `IslandSolver::find_lateness`.
     std::vector<double> resonance;
     std::vector<Overlap> overlaps;  // sorted
     std::vector<double> slip;       // (shapes,) how far each has slid while pressed on [m]

@@ -126,9 +126,9 @@ class Watch(NamedTuple):
     slip: Array
     """(s,) how far each shape has slid on others while pressed on [m]"""
     resonance: Array
-    """(m + springs,) the largest square of the angle [rad] by which what rings on the spring or
-    gain at a freedom, or on a spring between bodies, may turn in a step; above 0.25 the step damps
-    it"""
+    """(m + springs, 2) the largest square of the angle [rad] by which what rings on the spring or
+    gain at a freedom, or on a spring between bodies, turns in a step with nothing else holding,
+    and a bound of it with all that does; above 0.25 the step damps it"""
     gap: Array
     """(3,) largest gap of couplings and closures, when [s], of which, closures after couplings"""
     sweeps: Array

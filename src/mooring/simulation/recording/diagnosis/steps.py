@@ -76,15 +76,13 @@ def unexplained(simulation: Simulation, recording: Recording) -> Iterator[RunFin
 def resonances(simulation: Simulation, _: Recording) -> Iterator[RunFinding]:
     """What would ring on a spring or a gain, and is damped by the step."""
     tree, h = simulation.tree, simulation.settings.step
-    squared = simulation.watch.resonance
     names = [*tree.freedoms, *simulation.robot.springs]
-    count = max(1, int((squared > 0).sum()))
-    for name, value in zip(names, squared, strict=True):
-        angle = float(np.sqrt(value / count))
-        late = min(1.0, max(0.0, (float(value) - _RESOLVED) / (1 - _RESOLVED)))
+    for name, (alone, bound) in zip(names, simulation.watch.resonance, strict=True):
+        angle = float(np.sqrt(alone))
+        late = min(1.0, max(0.0, (float(bound) - _RESOLVED) / (1 - _RESOLVED)))
         if 0.5 * angle * late < _ADDED:
             continue
-        fine = h * np.sqrt(_RESOLVED / value)
+        fine = h * np.sqrt(_RESOLVED / bound)
         yield RunFinding(
             "step-too-long", name, 0.0,
             f"what swings on {name} at about {angle / (2 * np.pi * h):.3g} Hz would ring, and "
