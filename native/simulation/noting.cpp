@@ -66,7 +66,11 @@ void IslandSolver::note(Outcome& outcome) {
                     (1.0 / h_) * (resistance_of(law, s.bodies, start, h_) * (end - start));
             }
             const double work = 0.5 * h_ * dot(start + end, s.pushed[z(k)]);
-            drags ? outcome.work.damping -= work : outcome.work.commands += work;
+            if (drags) {
+                outcome.work.damping -= work;
+            } else {
+                outcome.work.commands += work;
+            }
         }
         for (const Index k : mechanism.motors) {
             const Motor& motor = world_->motors[z(k)];

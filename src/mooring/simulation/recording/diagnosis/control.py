@@ -53,8 +53,7 @@ def wrong_sign(simulation: Simulation, recording: Recording) -> Iterator[RunFind
         if trace.rests and abs(trace.effort[-1]) < 0.99 * trace.limit:
             continue
         free = np.abs(trace.effort) < 0.99 * trace.limit
-        free &= np.cumprod(np.abs(trace.effort) < 0.99 * trace.limit).astype(bool)
-        rows = np.flatnonzero(free)
+        rows = np.flatnonzero(np.cumprod(free))
         if len(rows) < 5 or np.ptp(trace.position[rows]) < trace.allowed:
             continue
         known = np.column_stack([np.ones(len(rows)), trace.position[rows], trace.velocity[rows]])
