@@ -26,10 +26,10 @@ ENERGIES = {
     "kinetic": "kinetic energy",
     "potential": "potential energy, with that of springs",
     "motors": "given by motors so far",
-    "damping": "lost to damping so far",
+    "damping": "lost to damping and drag so far",
     "friction": "lost to dry friction in joints so far",
     "contact": "lost in contacts and at stops so far",
-    "pushes": "given by pushes so far",
+    "pushes": "given by pushes, rotors and buoyancy so far",
 }
 _FORMAT = 3
 END_FILE = "end.state"
