@@ -305,6 +305,10 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
         ),
         "while shoulder moves, more than its 24 N*m",
     ),
+    "device-undriven": (
+        lambda r: r.add_device("vice", inputs={"shut": {"joints": {"wrist": 0}}}),
+        "signal vice.shut comes to nothing: no motor drives 'wrist'",
+    ),
     "motor-gains-unstable": (
         lambda r: setattr(r.motors["drive"], "d", 1e5),
         "unstable at a step of 1 ms",

@@ -76,6 +76,10 @@ def sample() -> Robot:
     robot.add_motor("wound", joint="turn", mode="velocity", d=20,
                     winding={"torque_constant": 0.05, "resistance": 0.4, "voltage": 48,
                              "largest_current": 20})  # fmt: skip
+    robot.add_device("vice", inputs={"shut": {"joints": {"left_slide": 0}, "otherwise": {"left_slide": 0.02},
+                                              "grip": "cup", "delay": 0.01, "travel": 0.4}},
+                     outputs={"tight": {"above": {"left_slide": 0.001}, "below": {"left_slide": 0.01},
+                                        "load": {"left_slide": 5}, "holds": "cup", "delay": 0.02}})  # fmt: skip
     robot.add_sensor("imu", "imu", link="hand", rate=100, latency=0.01, force_noise=0.1)
     robot.add_sensor("count", "encoder", joint="turn", rate=50, counts=4096)
     robot.add_sensor("torque", "joint_torque", joint="turn", rate=50, noise=0.1)
@@ -96,7 +100,7 @@ def sample() -> Robot:
             {"waves": {"spin": {"amplitude": 0.2, "frequency": 2, "phase": 0.1}}, "over": 1},
             {"course": {"spin": [(0.5, 0.2), (1.0, 0.1)]}},
             {"grip": "cup", "conveyors": {"belt": 0.2}},
-            {"let_go": "cup"},
+            {"let_go": "cup", "signals": {"vice": {"shut": True}}},
             {"cycle": [{"to": "shut"}, {"attach": ("left", "base")}], "times": 3},
             {"release": ("left", "base")},
         ],

@@ -524,6 +524,12 @@ void bind_simulation(nb::module_& module) {
                          return view<bool>(self, reinterpret_cast<bool*>(held.data()),
                                            {held.size()});
                      })
+        .def_prop_ro("relaxed",
+                     [of](nb::handle self) {
+                         auto& relaxed = of(self).commands.relaxed;
+                         return view<bool>(self, reinterpret_cast<bool*>(relaxed.data()),
+                                           {relaxed.size()});
+                     })
         .def_prop_ro("push",
                      [of](nb::handle self) {
                          auto& push = of(self).commands.push;

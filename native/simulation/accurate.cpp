@@ -243,7 +243,7 @@ void AccurateStepper::demand(const State& state, const double* v, Slope& slope) 
     for (std::size_t k = 0; k < world_.motors.size(); ++k) {
         const Motor& motor = world_.motors[k];
         efforts_[k] = 0.0;
-        if (motor.mode == Mode::motion || state.watch.tripped[k] < kNever) {
+        if (motor.mode == Mode::motion || !is_on(state, static_cast<Index>(k))) {
             continue;
         }
         const std::size_t c = z(motor.freedom);
@@ -301,7 +301,7 @@ void AccurateStepper::accelerate(Index own, const State& state, double time, con
     equations.clear();
     add_holding(world_, mechanism, state.bonds, s.bodies, s.positions.data(), equations);
     for (const Index k : mechanism.motors) {
-        if (world_.motors[z(k)].mode == Mode::motion) {
+        if (world_.motors[z(k)].mode == Mode::motion && is_on(state, k)) {
             equations.push_back({Ties::motion, k, effort_at(world_.motors[z(k)].freedom, 1.0)});
         }
     }
@@ -344,7 +344,7 @@ void AccurateStepper::note(State& state, const double* v) {
     for (std::size_t k = 0; k < world_.motors.size(); ++k) {
         const Motor& motor = world_.motors[k];
         state.effort[k] = efforts_[k];
-        if (motor.mode == Mode::motion) {
+        if (motor.mode == Mode::motion || !is_on(state, static_cast<Index>(k))) {
             continue;
         }
         const Demand& demand = space_.demands[k];

@@ -61,7 +61,7 @@ void IslandSolver::load_rotors(Index own) {
     StepSpace& s = *space_;
     for (const Index k : (*mechanisms_)[own].rotors) {
         const Motor& motor = world_->motors[z(k)];
-        const bool on = state_->watch.tripped[z(k)] == kNever;
+        const bool on = is_on(*state_, k);
         const Demand given = on ? given_by(k) : Demand{0.0, 0.0};
         const double speed = state_->rotor_speed[z(k)];
         s.rotor_mass[z(k)] = motor.rotor + h_ * given.fall;

@@ -187,6 +187,10 @@ void IslandSolver::prepare(Index own) {
         const Target target =
             target_of(state_->commands, z(k), motor, s.target.data(), s.target_speed.data());
         if (motor.mode == Mode::motion) {
+            if (!is_on(*state_, k)) {
+                state_->effort[z(k)] = 0.0;
+                continue;
+            }
             Equation row{Ties::motion, k, effort_at(motor.freedom, 1.0)};
             const double ahead = state_->commands.held[z(k)]
                                      ? target.position + h_ * target.velocity

@@ -82,9 +82,12 @@ void IslandSolver::note(Outcome& outcome) {
                          end = motor.geared() ? s.rotor_end[z(k)] : s.v[c];
             const double wanted = s.demands[z(k)].base - s.demands[z(k)].fall * end;
             const double effort =
-                watch.tripped[z(k)] < kNever ? 0.0 : s.given[z(k)].base - s.given[z(k)].fall * end;
+                is_on(*state_, k) ? s.given[z(k)].base - s.given[z(k)].fall * end : 0.0;
             state_->effort[z(k)] = effort;
             outcome.work.motors += 0.5 * h_ * effort * (end + start);
+            if (state_->commands.relaxed[z(k)] != 0) {
+                continue;
+            }
             if (const Index limit = std::abs(state_->saturated[z(k)]); limit == 1 || limit == 2) {
                 double* const noted = watch.saturated.data() + 3 * k;
                 noted[0] = std::min(noted[0], time);

@@ -9,7 +9,7 @@ namespace mooring::simulation {
 namespace {
 
 // Changes with what a state holds, and how.
-constexpr std::uint64_t kVersion = 7;
+constexpr std::uint64_t kVersion = 8;
 
 class Writer {
   public:
@@ -95,6 +95,7 @@ void go_over(Archive& archive, AnyState& s) {
     archive(s.saturated);
     archive(s.awake);
     archive(s.commands.held);
+    archive(s.commands.relaxed);
     archive(s.work);
     archive(s.bonds);
     archive(s.contact.pairs);

@@ -45,7 +45,8 @@ State first_state(const World& world, std::vector<double> q, std::vector<double>
     state.awake.assign(n, 1);
     state.commands = {std::vector<char>(motors, 0),     std::vector<double>(motors, 0.0),
                       std::vector<double>(motors, 0.0), std::vector<double>(motors, 0.0),
-                      std::vector<double>(6 * n, 0.0),  std::vector<double>(3 * n, 0.0)};
+                      std::vector<double>(6 * n, 0.0),  std::vector<double>(3 * n, 0.0),
+                      std::vector<char>(motors, 0)};
     state.contact = collector.begin();
     Watch& watch = state.watch;
     watch.tripped.assign(motors, kNever);
@@ -97,8 +98,8 @@ bool Simulation::fits(const State& s) const {
            are(world_.cables.size() + 2 * motors + world_.tree.closures.size(), s.pulls) &&
            are(3 * n, s.commands.belt) &&
            are(motors, s.saturated, s.integral, s.effort, s.acting, s.rotor, s.rotor_speed,
-               s.commands.held, s.commands.position, s.commands.velocity, s.commands.effort,
-               s.watch.tripped) &&
+               s.commands.held, s.commands.relaxed, s.commands.position, s.commands.velocity,
+               s.commands.effort, s.watch.tripped) &&
            are(3 * motors, s.watch.saturated) && are(n, s.still, s.awake) &&
            are(6 * n, s.commands.push) && are(shapes, s.contact.path, s.watch.slip) &&
            std::all_of(s.bonds.begin(), s.bonds.end(),

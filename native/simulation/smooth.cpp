@@ -115,7 +115,7 @@ void IslandSolver::load(Index own) {
     for (const Index k : mechanism.motors) {
         const Motor& motor = world_->motors[z(k)];
         const std::size_t c = z(motor.freedom);
-        if (motor.mode == Mode::motion || motor.geared() || state_->watch.tripped[z(k)] < kNever) {
+        if (motor.mode == Mode::motion || motor.geared() || !is_on(*state_, k)) {
             continue;
         }
         const Demand given = given_by(k);

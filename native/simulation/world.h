@@ -158,6 +158,7 @@ struct Commands {
     std::vector<double> effort;  // added to what the motor does by itself
     std::vector<double> push;    // (bodies, 6) moment about the world's origin, and force
     std::vector<double> belt;    // (bodies, 3) how fast its surface runs, in its axes
+    std::vector<char> relaxed;   // (motors,) whether it gives nothing
 };
 
 // Two bodies held together, as they are at that moment.
@@ -219,6 +220,12 @@ struct State {
     contact::ContactState contact;
     Watch watch;
 };
+
+// Whether a motor gives anything: it has not tripped, and is not told to give nothing.
+inline bool is_on(const State& state, Index motor) {
+    const auto k = static_cast<std::size_t>(motor);
+    return state.watch.tripped[k] == kNever && state.commands.relaxed[k] == 0;
+}
 
 // What was recorded, row after row.
 struct Records {

@@ -23,6 +23,7 @@ class Simulation:
     integral: Array
     inertia: Array
     held: NDArray[np.bool_]
+    relaxed: NDArray[np.bool_]
     position: Array
     velocity: Array
     added: Array

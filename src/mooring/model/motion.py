@@ -30,6 +30,7 @@ from mooring.model.definition.fields import (
 )
 from mooring.model.definition.markers import (
     ConveyorName,
+    DeviceName,
     FrameOrLinkName,
     GripName,
     LinkName,
@@ -176,6 +177,7 @@ class MotionStep(Value):
         times: how often; without end if not given.
         grip, let_go: a suction cup or magnet to switch on, or off.
         conveyors: surfaces to run at a speed from then on, by conveyor [m/s].
+        signals: inputs of devices to set, by device and name.
         attach, release: two links to hold together as they are, or to let go of each other.
         over: how long the way takes [s]; None takes the shortest time that the joints' velocity
             limits allow.
@@ -202,6 +204,7 @@ class MotionStep(Value):
     grip: GripName | None = None
     let_go: GripName | None = None
     conveyors: Table[ConveyorName, Speed] = Field(default_factory=dict)
+    signals: Table[DeviceName, Table[str, bool]] = Field(default_factory=dict)
     cycle: tuple[MotionStep, ...] = ()
     times: int | None = Field(default=None, ge=1)
     attach: tuple[LinkName, LinkName] | None = None

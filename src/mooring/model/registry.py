@@ -16,6 +16,7 @@ from mooring.model.closure import Closure
 from mooring.model.conveyor import Conveyor
 from mooring.model.coupling import Coupling
 from mooring.model.definition.markers import MovingJointName
+from mooring.model.device import Device
 from mooring.model.force import FORCE_KINDS, Force
 from mooring.model.frame import LinkFrame
 from mooring.model.grip import Grip
@@ -79,6 +80,7 @@ KINDS: dict[str, Kind] = {
         Kind("conveyor", "conveyors", Conveyor),
         Kind("grip", "grips", Grip),
         Kind("motor", "motors", Motor),
+        Kind("device", "devices", Device),
         Kind("sensor", "sensors", Sensor, variants=SENSOR_KINDS),
         Kind("posture", "postures", Positions, prefixed=False),
         Kind("motion", "motions", Steps, prefixed=False, inner=MotionStep),

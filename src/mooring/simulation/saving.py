@@ -16,7 +16,7 @@ from mooring.errors import InputError
 from mooring.files import write_whole
 from mooring.geometry import Array
 
-_FORMAT = "mooring-state-2"
+_FORMAT = "mooring-state-3"
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,6 +31,8 @@ class SavedState:
         bonds: pairs of links held together, and the second's place on the first, (4, 4).
         limits: what each bond holds; see `Bonds`.
         grips: which are on, what they hold, what they lost.
+        courses: where motors are on their way to.
+        devices: their signals, and what waits to be done.
         noise: the state of each sensor's generator.
         recent: of each sensor the latest measurements, (times, values).
 
@@ -53,6 +55,8 @@ class SavedState:
     bonds: dict[tuple[str, str], Array]
     limits: dict[tuple[str, str], Array]
     grips: tuple[dict[str, bool], dict[str, str], tuple[tuple[float, str, str], ...]]
+    courses: dict[str, tuple[list[float], float, list[list[float]]]]
+    devices: dict[str, Any]
     noise: tuple[dict[str, Any], ...]
     recent: tuple[tuple[Array, Array] | None, ...]
 
@@ -69,6 +73,8 @@ class SavedState:
                 for pair, row in self.limits.items()
             ],
             "grips": [*self.grips[:2], list(self.grips[2])],
+            "courses": self.courses,
+            "devices": self.devices,
             "noise": list(self.noise),
             "recent": [r and [r[0].tolist(), r[1].tolist()] for r in self.recent],
         }
@@ -106,6 +112,8 @@ class SavedState:
                     dict(said["grips"][1]),
                     tuple((float(t), str(a), str(b)) for t, a, b in said["grips"][2]),
                 ),
+                {str(j): (list(c[0]), float(c[1]), list(c[2])) for j, c in said["courses"].items()},
+                dict(said["devices"]),
                 tuple(said["noise"]),
                 tuple(r and (np.array(r[0]), np.array(r[1])) for r in said["recent"]),
             )

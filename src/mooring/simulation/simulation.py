@@ -12,10 +12,14 @@ from numpy.typing import ArrayLike
 
 from mooring._native import simulation as kernels
 from mooring.errors import ModelError, did_you_mean
-from mooring.geometry import Array
-from mooring.kinematics import configuration, link_poses, loop_freedoms
+from mooring.kinematics import configuration, loop_freedoms
 from mooring.model import MotionStep, Robot
 from mooring.model.scene import LONGEST_STEP, Ground, Scene, lifted
+from mooring.simulation.commanding.bonds import Bonds
+from mooring.simulation.commanding.commanded import Commanded, read_triple
+from mooring.simulation.commanding.courses import Courses
+from mooring.simulation.commanding.devices import Devices
+from mooring.simulation.commanding.grips import Grips
 from mooring.simulation.contact.build import contact_arrays
 from mooring.simulation.recording.recorder import Recorder
 from mooring.simulation.recording.recording import Recording
@@ -23,26 +27,18 @@ from mooring.simulation.saving import SavedState
 from mooring.simulation.sensing.build import sensor_arrays
 from mooring.simulation.standing import ground_below, ground_of
 from mooring.simulation.stepping.arrays import Commands, StepSettings, Watch
-from mooring.simulation.stepping.bonds import Bonds
 from mooring.simulation.stepping.build import (
-    MODES,
     motor_arrays,
     refuse_falling,
     refuse_massless,
     refuse_rough,
 )
 from mooring.simulation.stepping.forces import belts, force_arrays
-from mooring.simulation.stepping.grips import Grips
 from mooring.simulation.timeline.build import Event, Plan, plan, resting
 from mooring.threads import most_threads
 from mooring.units import to_si
 
 Stepper = Literal["robust", "accurate"]
-_HEARS = {
-    "position": ("position", "velocity", "effort"), "velocity": ("velocity", "effort"),
-    "effort": ("effort",), "motion": ("position",),
-}  # fmt: skip
-"""What a motor does something with, by how it is driven."""
 Controller = Callable[["Simulation"], None]
 
 # Steps between two looks at the clock and the keyboard.
@@ -68,7 +64,7 @@ class Instant:
     efforts: dict[str, float]
 
 
-class Simulation:
+class Simulation(Commanded):
     """A robot or a scene under gravity, stepped by hand.
 
     Attributes:
@@ -83,6 +79,8 @@ class Simulation:
         controllers: functions that are called, and after how many steps each.
         bonds: links that hold each other.
         grips: its suction cups and magnets, and what they hold.
+        courses: where motors are on their way to, by joint.
+        devices: the signals of its devices.
         ended: why it cannot go on; empty while it can.
 
     Example:
@@ -160,7 +158,7 @@ class Simulation:
         h, self.every = clock(
             said.step if step is None else step, said.rate if rate is None else rate
         )
-        pull = _triple("gravity", said.gravity if gravity is None else gravity)
+        pull = read_triple("gravity", said.gravity if gravity is None else gravity)
         team = most_threads() if threads is None else threads
         if team < 1:
             raise ModelError(f"there must be at least one thread, got {threads}")
@@ -264,11 +262,14 @@ class Simulation:
             self.settings, self.stepper == "accurate", self.start_q, self.start_v,
         )  # fmt: skip
         native.belt[:] = belts(self.robot, tree).ravel()
-        self.grips = Grips(self)
         self.commands = Commands(
-            native.held, native.position, native.velocity, native.added, native.belt, native.push
-        )
+            native.held, native.relaxed, native.position, native.velocity, native.added,
+            native.belt, native.push,
+        )  # fmt: skip
         self.bonds = Bonds(tree, native)
+        self.grips = Grips(self)
+        self.courses = Courses(self)
+        self.devices = Devices(self)
         self.ended = ""
         self.end: SavedState | None = None
         self.recorder = Recorder(self, self._keep)
@@ -301,7 +302,7 @@ class Simulation:
         return SavedState(
             self.time, self.settings.step, self.tree.coordinates, self.native.save(),
             dict(self.bonds.places), dict(self.bonds.limits), self.grips.save(),
-            *self.recorder.save(),
+            self.courses.save(), self.devices.save(), *self.recorder.save(),
         )  # fmt: skip
 
     def restore(self, saved: SavedState) -> None:
@@ -322,6 +323,8 @@ class Simulation:
             raise ModelError(str(error)) from None
         self.bonds.places, self.bonds.limits = dict(saved.bonds), dict(saved.limits)
         self.grips.restore(saved.grips)
+        self.courses.restore(saved.courses)
+        self.devices.restore(saved.devices)
         self.ended = ""
         self.end = None
         self.recorder.restore(saved)
@@ -347,159 +350,6 @@ class Simulation:
             dict(zip(self.driven, native.effort.tolist(), strict=True)),
         )
 
-    def pose(self, link: str) -> Array:
-        """Where a link is now, (4, 4).
-
-        Raises:
-            ModelError: no link has that name.
-        """
-        number = self.tree.link(link)
-        return np.asarray(link_poses(self.tree, self.native.q)[number])
-
-    def command(
-        self,
-        positions: Mapping[str, float | str] | None = None,
-        velocities: Mapping[str, float | str] | None = None,
-        efforts: Mapping[str, float | str] | None = None,
-    ) -> None:
-        """Tell motors what to do, by joint; they do it until told otherwise.
-
-        A motor by position goes to its position (and, with a velocity, passes it at that speed), a
-        motor by velocity keeps its velocity; efforts are added to what motors do by themselves, and
-        are all that a motor by effort does. Motors told a position or velocity no longer follow the
-        motion.
-
-        Args:
-            positions: [rad or m].
-            velocities: [rad/s or m/s].
-            efforts: [N m or N].
-
-        Raises:
-            ModelError: no motor drives such a joint, or a value is wrong; nothing is changed then.
-        """
-        read = []
-        for what, said, out in (
-            ("position", positions, self.commands.position),
-            ("velocity", velocities, self.commands.velocity),
-            ("effort", efforts, self.commands.effort),
-        ):
-            for joint, value in (said or {}).items():
-                motor = self._motor(joint)
-                self._refuse_deaf(what, joint, motor)
-                read.append((what, motor, self._value(what, joint, value), out))
-        told: set[int] = set()
-        for what, motor, value, out in read:
-            if what != "effort" and motor not in told:
-                told.add(motor)
-                if not self.commands.held[motor]:
-                    self.commands.position[motor] = self.native.q[
-                        self.tree.arrays.position[self.motors.freedom[motor]]
-                    ]
-                self.commands.velocity[motor] = 0.0
-                self.commands.held[motor] = True
-            out[motor] = value
-
-    def follow_motion(self, *joints: str) -> None:
-        """Let motors follow the motion again; all of them if none is named."""
-        for joint in joints or self.driven:
-            motor = self._motor(joint)
-            self.commands.held[motor] = False
-            self.commands.effort[motor] = 0.0
-
-    def _motor(self, joint: str) -> int:
-        if joint not in self.driven:
-            known = "no motor is on" if not self.driven else "no motor drives"
-            raise ModelError(f"{known} joint {joint!r}{did_you_mean(joint, self.driven)}")
-        return self.driven.index(joint)
-
-    def _refuse_deaf(self, what: str, joint: str, motor: int) -> None:
-        """A motor that would do nothing with what it is told is not told it."""
-        mode = MODES[self.motors.mode[motor]]
-        if what not in _HEARS[mode]:
-            raise ModelError(
-                f"the motor of {joint!r} is driven by {mode}; a {what} does nothing to it, give it "
-                f"{' or '.join(_HEARS[mode])}"
-            )
-
-    def _value(self, what: str, joint: str, value: float | str) -> float:
-        from mooring.model.definition.fields import dimension_of
-
-        motion = self.tree.motions[self.tree.freedom(joint)]
-        number = to_si(value, dimension_of(what, motion))
-        if not math.isfinite(number):
-            raise ModelError(f"the {what} of {joint!r} must be finite, got {value!r}")
-        return number
-
-    def push(
-        self,
-        link: str,
-        force: ArrayLike = (0.0, 0.0, 0.0),
-        *,
-        at: ArrayLike | None = None,
-        moment: ArrayLike = (0.0, 0.0, 0.0),
-    ) -> None:
-        """Push a link until told otherwise.
-
-        Args:
-            link: which.
-            force: (3,) [N], world axes.
-            at: where, (3,) [m], in link coordinates; its centre of mass if not given.
-            moment: besides that of the force, (3,) [N m].
-
-        Raises:
-            ModelError: no link has that name, or a value is not three finite numbers.
-        """
-        number = self.tree.link(link)
-        pushed, turned = _triple("the force", force), _triple("the moment", moment)
-        spot = self.tree.arrays.centre[number] if at is None else _triple("where", at)
-        pose = self.pose(link)
-        place = pose[:3, :3] @ spot + pose[:3, 3]
-        self.commands.push[number, :3] = np.cross(place, pushed) + turned
-        self.commands.push[number, 3:] = pushed
-
-    def grip(self, name: str, on: bool = True) -> None:
-        """Switch a suction cup or magnet on or off.
-
-        While it is on it takes what its link touches, and loses it when that is pulled harder than
-        it holds.
-
-        Raises:
-            ModelError: no grip has that name.
-
-        Example:
-            `simulation.grip("cup")`, some steps, `simulation.grips.held["cup"]`.
-        """
-        self.grips.switch(name, on)
-
-    def convey(self, name: str, speed: float | str) -> None:
-        """Let a conveyor run at a speed from now on [m/s].
-
-        Raises:
-            ModelError: no conveyor has that name, or the speed is wrong.
-        """
-        conveyors = self.robot.conveyors
-        if name not in conveyors:
-            raise ModelError(f"no conveyor is called {name!r}{did_you_mean(name, list(conveyors))}")
-        conveyor, value = conveyors[name], to_si(speed, "velocity")
-        body = self.tree.link(conveyor.link)
-        self.commands.belt.reshape(-1, 3)[body] = value * np.array(conveyor.direction)
-
-    def attach(self, first: str, second: str) -> None:
-        """Hold two links together as they are now.
-
-        Raises:
-            ModelError: no link has such a name, or both are one.
-        """
-        self.bonds.hold(first, second)
-
-    def release(self, first: str, second: str) -> None:
-        """Let two links go that were attached; they may never have been.
-
-        Raises:
-            ModelError: no link has such a name.
-        """
-        self.bonds.release(first, second)
-
     def step(self, count: int = 1, *, seconds: float | str | None = None) -> bool:
         """Go on by some steps, or by a time.
 
@@ -522,20 +372,24 @@ class Simulation:
         for call, ticks in self.controllers:
             if self.native.steps % ticks == 0:
                 call(self)
+        self.devices.look()
         self.grips.look()
+        self.courses.look()
 
     def _happens(self, event: Event) -> None:
         if event.what == "grip":
             self.grip(event.names[0], bool(event.value))
         elif event.what == "conveyor":
             self.convey(event.names[0], event.value)
+        elif event.what == "signal":
+            self.signal(event.names[0], bool(event.value))
         else:
             first, second = event.names
             (self.attach if event.value else self.release)(first, second)
 
     def _room(self) -> int:
         """Steps until something is to happen between two of them."""
-        room = 1 if self.grips.seeking else CHUNK
+        room = 1 if self.grips.seeking or self.courses.on else min(CHUNK, self.devices.room)
         for _, ticks in self.controllers:
             room = min(room, ticks - self.native.steps % ticks)
         h = self.settings.step
@@ -577,13 +431,6 @@ def clock(step: float | str, rate: float | str) -> tuple[float, int]:
             f"a step of {h:g} s is longer than {LONGEST_STEP:g} s, the longest there is"
         )
     return h, max(1, round(1 / (hertz * h)))
-
-
-def _triple(what: str, values: ArrayLike) -> Array:
-    triple = np.ascontiguousarray(values, dtype=float)
-    if triple.shape != (3,) or not np.isfinite(triple).all():
-        raise ModelError(f"{what} is three finite numbers, got {values!r}")
-    return triple
 
 
 def _ticks(rate: float | str, step: float) -> int:

@@ -55,6 +55,18 @@ def _weak(subject: Subject, first: int, last: int) -> Iterator[Found]:
             )
 
 
+@rule("device-undriven", "error")
+def device_undriven(subject: Subject) -> Iterator[Found]:
+    """Motors do what the signals of devices ask for."""
+    for device in subject.robot.devices.values():
+        for signal, why in device.undriven(subject.robot):
+            yield Found(
+                ("devices", device.name),
+                f"signal {device.name}.{signal} comes to nothing: {why}",
+                "give the joint a motor driven by position, or take it out of the device",
+            )
+
+
 @rule("motor-gains-unstable", "warning", needs_tree=True)
 def motor_gains_unstable(subject: Subject) -> Iterator[Found]:
     """A controller with a motor's gains is stable at a step of 1 ms.

@@ -100,6 +100,7 @@ PositionedJointName = Annotated[str, Ref(("joint",), moving=True, lost="entry")]
 """Of a joint in a posture: the posture does without it."""
 FrameName = Annotated[str, Ref(("frame",))]
 FrameOrLinkName = Annotated[str, Ref(("frame", "link"))]
+DeviceName = Annotated[str, Ref(("device",))]
 ConveyorName = Annotated[str, Ref(("conveyor",))]
 GripName = Annotated[str, Ref(("grip",))]
 PostureName = Annotated[str, Ref(("posture",))]

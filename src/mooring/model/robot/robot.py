@@ -22,6 +22,7 @@ from mooring.model.coupling import Coupling
 from mooring.model.definition.context import Context
 from mooring.model.definition.described import Described
 from mooring.model.definition.problems import EntryError
+from mooring.model.device import Device
 from mooring.model.force import Force
 from mooring.model.frame import LinkFrame
 from mooring.model.grip import Grip
@@ -104,6 +105,7 @@ class Robot:
     cables: Section[Cable]
     forces: Section[Force]
     conveyors: Section[Conveyor]
+    devices: Section[Device]
     grips: Section[Grip]
     motors: Section[Motor]
     sensors: Section[Sensor]
@@ -391,6 +393,24 @@ class Robot:
             `robot.add_grip("cup", frame="tip", force="60 N", shear="20 N")`
         """
         self.add("grip", name, {"frame": frame, "force": force, **said(entry)})
+
+    def add_device(
+        self,
+        name: str,
+        *,
+        inputs: Mapping[str, Mapping[str, Any]] | None = None,
+        outputs: Mapping[str, Mapping[str, Any]] | None = None,
+    ) -> None:
+        """Say which two-valued signals a device's control offers: the fields of `Device`.
+
+        Raises:
+            ModelError: the name is taken, what it moves is unknown or a value is wrong.
+
+        Example:
+            `robot.add_device("clamp", inputs={"close": {"joints": {"jaw": 0}, "travel": 0.8}},
+            outputs={"closed": {"load": {"jaw": "20 N*m"}}})`
+        """
+        self.add("device", name, said({"inputs": inputs, "outputs": outputs}))
 
     def add_motor(self, name: str, *, joint: str, **entry: Unpack[MotorKeywords]) -> None:
         """Drive a joint towards a target; entries are the fields of `Motor`.

@@ -192,6 +192,7 @@ class Recorder:
             },
             drives={joint: Drive.of(modes[joint]) for joint in simulation.driven},
             modes={joint: modes[joint].mode for joint in simulation.driven},
+            signals=list(simulation.devices.changes),
             complete=not simulation.ended,
             ground=simulation.ground,
             notes=[

@@ -31,7 +31,7 @@ ENERGIES = {
     "contact": "lost in contacts and at stops so far",
     "pushes": "given by pushes, rotors and buoyancy so far",
 }
-_FORMAT = 3
+_FORMAT = 4
 END_FILE = "end.state"
 """What a folder with a run calls the state at its end."""
 MODEL_FILE = "model.json"
@@ -57,6 +57,7 @@ class Recording:
         modes: how each motor's joint is driven: position, velocity, effort or motion.
         coordinates: of the robot, in the order of q.
         freedoms: of the robot, in the order of v.
+        signals: when a signal of a device changed [s], its whole name, and to what.
         complete: whether the run reached its end.
         notes: what the run has to say besides its findings: why it ended early, what was assumed.
         findings: what went wrong, the likely cause of the rest first.
@@ -74,6 +75,7 @@ class Recording:
     sensors: dict[str, pd.DataFrame] = field(default_factory=dict)
     modes: dict[str, str] = field(default_factory=dict)
     drives: dict[str, Drive] = field(default_factory=dict)
+    signals: list[tuple[float, str, bool]] = field(default_factory=list)
     complete: bool = True
     notes: list[str] = field(default_factory=list)
     findings: list[RunFinding] = field(default_factory=list)
@@ -207,6 +209,7 @@ class Recording:
             "units": self.units,
             "modes": self.modes,
             "drives": {joint: drive.described() for joint, drive in self.drives.items()},
+            "signals": self.signals,
             "coordinates": self.coordinates,
             "freedoms": self.freedoms,
             "sensors": list(self.sensors),
@@ -250,6 +253,7 @@ class Recording:
                 sensors,
                 dict(said["modes"]),
                 {joint: Drive(**drive) for joint, drive in said["drives"].items()},
+                [(float(time), str(name), bool(v)) for time, name, v in said["signals"]],
                 bool(said["complete"]),
                 notes,
                 [RunFinding(**finding) for finding in said["findings"]],

@@ -98,6 +98,8 @@ class Commands(NamedTuple):
 
     held: NDArray[np.bool_]
     """(motors,) whether the command counts, and not the timeline"""
+    relaxed: NDArray[np.bool_]
+    """(motors,) whether it gives nothing"""
     position: Array
     velocity: Array
     effort: Array

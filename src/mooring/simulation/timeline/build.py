@@ -10,7 +10,7 @@ from typing import Literal
 
 import numpy as np
 
-from mooring.errors import ModelError, RunError
+from mooring.errors import ModelError, RunError, did_you_mean
 from mooring.geometry import Array
 from mooring.kinematics import configuration
 from mooring.model import MotionStep, Robot
@@ -38,13 +38,13 @@ class Event:
     Attributes:
         time: [s].
         what: `"attach"`: two links that hold each other, or no more; `"grip"`: a grip that is on or
-            off; `"conveyor"`: how fast a conveyor runs.
-        names: of the links, the grip, or the conveyor.
+            off; `"conveyor"`: how fast a conveyor runs; `"signal"`: an input of a device.
+        names: of the links, the grip, the conveyor, or the signal.
         value: 1 or 0; of a conveyor its speed [m/s].
     """
 
     time: float
-    what: Literal["attach", "grip", "conveyor"]
+    what: Literal["attach", "grip", "conveyor", "signal"]
     names: tuple[str, ...]
     value: float
 
@@ -154,6 +154,11 @@ class _Builder:
                     self.events.append(Event(self.clock, "grip", (grip,), holds))
             for conveyor, speed in step.conveyors.items():
                 self.events.append(Event(self.clock, "conveyor", (conveyor,), speed))
+            for device, values in step.signals.items():
+                for name, value in values.items():
+                    self._refuse_signal(device, name)
+                    event = Event(self.clock, "signal", (f"{device}.{name}",), float(value))
+                    self.events.append(event)
             if step.cycle:
                 self._cycle(step)
             elif step.drive is not None:
@@ -202,6 +207,12 @@ class _Builder:
         self.advance = self.points[-1] - before
         # At the end of a cycle wheels roll on into the next.
         self.rolling[:] = 0.0
+
+    def _refuse_signal(self, device: str, name: str) -> None:
+        assert self.robot is not None
+        known = list(self.robot.devices[device].inputs)
+        if name not in known:
+            raise ModelError(f"device {device!r} has no input {name!r}{did_you_mean(name, known)}")
 
     def _go(self, step: MotionStep) -> None:
         assert self.robot is not None
