@@ -10,6 +10,7 @@ from unittest import mock
 import numpy as np
 
 import mooring
+from mooring.access import address
 from mooring.demo import LINE_TENDER, WALKER
 from mooring.errors import InputError, ModelError
 from mooring.kinematics import configuration, link_poses
@@ -23,7 +24,6 @@ from mooring.page.desk.watching import FileWatch
 from mooring.page.facts.geometry import geometry
 from mooring.page.facts.structure import equivalent_box, structure
 from mooring.page.guard import Guard
-from mooring.page.serve import address
 from tests.support import folder_for, line_tender
 
 

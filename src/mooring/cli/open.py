@@ -34,10 +34,10 @@ def open_(
     search: Search = None,
 ) -> None:
     """Look at it, jog it, check it, simulate it; the page follows the files as they change."""
+    from mooring.access import address as place
     from mooring.page.desk import Desk
     from mooring.page.desk.opened import ModelSource
     from mooring.page.saving import save_page
-    from mooring.page.serve import address as place
     from mooring.page.serve import serve
 
     where = None if save else place(address, port)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import secrets
 from collections.abc import Awaitable, Callable, Iterable, MutableMapping
-from http.cookies import SimpleCookie
 from typing import Any
-from urllib.parse import parse_qs, urlsplit
+from urllib.parse import parse_qs
+
+from mooring.access import COOKIE, Access
 
 Scope = MutableMapping[str, Any]
 Message = MutableMapping[str, Any]
@@ -14,15 +14,12 @@ Receive = Callable[[], Awaitable[Message]]
 Send = Callable[[Message], Awaitable[None]]
 App = Callable[[Scope, Receive, Send], Awaitable[None]]
 
-COOKIE = "mooring_token"
-
 
 class Guard:
-    """An ASGI middleware that lets through what comes from the page itself.
+    """An ASGI middleware that lets through what `Access` does.
 
-    The host that was asked for must be one of the server's own, so that no foreign name can be made
-    to point here; the origin, where a browser tells one, must be that host. With a token, the first
-    request brings it in the address, and gets a cookie for those that follow.
+    With a token, the first request brings it in the address, and gets a cookie for those that
+    follow.
     """
 
     def __init__(self, app: App, hosts: Iterable[str] = (), token: str = "") -> None:
@@ -33,7 +30,7 @@ class Guard:
             hosts: names and ports it may be asked for as; any if none is given.
             token: that must be known; none is asked for if empty.
         """
-        self.app, self.hosts, self.token = app, frozenset(hosts), token
+        self.app, self.access = app, Access(hosts, token)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] not in ("http", "websocket"):
@@ -42,33 +39,18 @@ class Guard:
         headers = {name.decode("latin-1").lower(): value.decode("latin-1")
                    for name, value in scope["headers"]}  # fmt: skip
         said = parse_qs(scope.get("query_string", b"").decode("latin-1")).get("token", [""])[0]
-        problem = self.problem(headers, said)
+        problem = self.access.problem(headers, said)
         if problem:
             await _refuse(scope, receive, send, problem)
-        elif self.token and said and scope["type"] == "http":
+        elif self.access.token and said and scope["type"] == "http":
             await self.app(scope, receive, self._with_cookie(send))
         else:
             await self.app(scope, receive, send)
 
-    def problem(self, headers: dict[str, str], said: str) -> str:
-        """Why a request is refused; empty if it is not."""
-        host = headers.get("host", "")
-        if self.hosts and host not in self.hosts:
-            return f"this server is not {host}"
-        origin = headers.get("origin", "")
-        if origin and urlsplit(origin).netloc != host:
-            return f"a page of {origin} may not ask this server"
-        if self.token:
-            kept = SimpleCookie(headers.get("cookie", "")).get(COOKIE)
-            given = said or (kept.value if kept else "")
-            if not secrets.compare_digest(given.encode(), self.token.encode()):
-                return "the token is missing or wrong; use the whole address that mooring printed"
-        return ""
-
     def _with_cookie(self, send: Send) -> Send:
         async def sending(message: Message) -> None:
             if message["type"] == "http.response.start":
-                cookie = f"{COOKIE}={self.token}; HttpOnly; SameSite=Strict; Path=/"
+                cookie = f"{COOKIE}={self.access.token}; HttpOnly; SameSite=Strict; Path=/"
                 message["headers"] = [*message.get("headers", ()),
                                       (b"set-cookie", cookie.encode("latin-1"))]  # fmt: skip
             await send(message)

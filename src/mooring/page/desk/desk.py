@@ -22,11 +22,11 @@ from mooring.model.definition.fields import dimension_of
 from mooring.page.desk.editing import Edits
 from mooring.page.desk.jogging import Moved, Swing, jog, pull
 from mooring.page.desk.opened import ModelSource, Opened
-from mooring.page.desk.playing import Player
 from mooring.page.desk.replay import Replay
 from mooring.page.desk.traces import Traces, column_of
 from mooring.page.desk.watching import FileWatch
-from mooring.simulation import Recording
+from mooring.simulation import Recording, Simulation
+from mooring.simulation.playing import KEPT, Player
 from mooring.simulation.standing import ground_of
 from mooring.tree import Tree
 from mooring.units import show
@@ -274,7 +274,10 @@ class Desk:
         """
         follows = not hold and (motion is not None or self.scene.motion is not None)
         start = None if follows else self._whole_posture()
-        return Player(self.scene, motion=motion if follows else [], posture=start, speed=speed)
+        simulation = Simulation(
+            self.scene, motion=motion if follows else [], posture=start, keep=KEPT
+        )
+        return Player(simulation, speed)
 
     def _whole_posture(self) -> dict[str, float]:
         said = self._by_name()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from mooring.page.desk.playing import Moment
+from mooring.simulation.playing import Moment
 
 _MOST = 4000
 """Instants; when there are more, every second one is dropped."""

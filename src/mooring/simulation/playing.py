@@ -1,26 +1,28 @@
-"""A simulation that runs beside the page, in a thread of its own."""
+"""A simulation that runs in a thread of its own, for pages and controllers outside."""
 
 from __future__ import annotations
 
 import math
 import threading
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from mooring.errors import MooringError
 from mooring.geometry import Array, apply
-from mooring.model import MotionStep
-from mooring.model.scene import Scene
-from mooring.simulation import Recording, Simulation
+from mooring.simulation.recording.recording import Recording
+from mooring.simulation.simulation import Simulation
 
-_SLICE = 1 / 60
-"""How long the thread computes between two looks at what is wanted [s]."""
+SLICE = 1 / 60
+"""[s]"""
 _PULL = 40.0
 """Stiffness of a pull by hand per mass of the robot [N/m/kg]; it pulls no harder than 1 m of it."""
-_KEPT = "10 min"
+KEPT = "10 min"
+"""How much of the recording is kept of what may run for ever."""
+_PATIENCE = 5.0
+"""For a slice to end [s]."""
 _LATEST = 0.1
 """How far time may fall behind and still be caught up with [s]."""
 
@@ -48,27 +50,34 @@ class Moment:
     pace: float
 
 
+class Halt(Exception):  # noqa: N818
+    """Raised between two steps by a controller that waits, so that time can stop."""
+
+
 class Player:
-    """Plays, pauses, steps and resets a simulation."""
+    """Plays, pauses, steps and resets a simulation.
 
-    def __init__(
-        self,
-        scene: Scene,
-        *,
-        motion: str | Sequence[MotionStep] | None,
-        posture: Mapping[str, float] | None,
-        speed: float = 1.0,
-    ) -> None:
-        """Set it up, paused at the start.
+    Attributes:
+        simulation: what is played; looked at and told with `lock` held.
+        speed: times real time; inf for as fast as it goes.
+        lock: held while steps are taken; whoever waits for it lets go of it.
+        slice: how long it computes between two looks at what is wanted, at most [s], in simulated
+            time.
+        wanted_stop: that time is to stop as soon as it can.
+        ending: called when the simulation can go on no more.
+    """
 
-        Raises:
-            MooringError: it cannot be simulated.
-        """
-        self.simulation = Simulation(scene, motion=motion, posture=posture, keep=_KEPT)
+    def __init__(self, simulation: Simulation, speed: float = 1.0) -> None:
+        """Paused where the simulation is."""
+        self.simulation = simulation
         self.speed = speed
-        self._lock = threading.RLock()
+        self.lock = threading.Condition(threading.RLock())
+        self.slice = SLICE
+        self.wanted_stop = False
+        self.ending: Callable[[], None] = lambda: None
         self._going = threading.Event()
-        self._over = False
+        self._over = self._stepping = False
+        self._budget = 0
         self._pull: tuple[str, Array, Array] | None = None
         self._goals: dict[str, float] = {}
         self._pace = 0.0
@@ -87,21 +96,43 @@ class Player:
             self._going.set()
 
     def pause(self) -> None:
-        """Stop time, after the slice that is being computed."""
+        """Stop time, after the slice that is being computed, or while somebody is waited for."""
         self._going.clear()
-        with self._lock:
+        if threading.current_thread() is not self._thread:
+            self._interrupt()
+        with self.lock:
+            self._budget = 0
             self._pace = 0.0
 
-    def step(self, count: int = 1) -> None:
-        """Go on by single steps."""
+    def _interrupt(self) -> None:
+        """Let whoever waits between two steps give up."""
+        with self.lock:
+            self.wanted_stop = True
+            self.lock.notify_all()
+            # As long as somebody waits, the lock is free for a moment only.
+            self.lock.wait_for(lambda: not self._stepping, timeout=_PATIENCE)
+            self.wanted_stop = False
+
+    @property
+    def stopping(self) -> bool:
+        """Whether whoever waits between two steps is to raise `Halt`."""
+        return self.wanted_stop or self._over
+
+    def step(self, count: int = 1, *, wait: bool = True) -> None:
+        """Go on by single steps, and stop; with `wait` until they are done."""
         self.pause()
-        with self._lock:
-            self._advance(count)
+        with self.lock:
+            if self.simulation.ended:
+                return
+            self._budget = count
+            self._going.set()
+            if wait:
+                self.lock.wait_for(lambda: not self._budget or self._over)
 
     def reset(self, recording: Recording | None = None, at: float | None = None) -> None:
-        """Go back to the start, or to an instant of what was recorded."""
+        """Go back to the start, or to an instant of what was recorded; time stands then."""
         self.pause()
-        with self._lock:
+        with self.lock:
             self._pull, self._problem = None, ""
             self._goals.clear()
             self.simulation.reset(recording, at)
@@ -110,11 +141,13 @@ class Player:
         """End the thread."""
         self._over = True
         self._going.set()
+        with self.lock:
+            self.lock.notify_all()
         self._thread.join()
 
     def command(self, joint: str, position: float) -> bool:
         """Tell a motor where to go, no faster than the joint may; False where none drives it."""
-        with self._lock:
+        with self.lock:
             if joint not in self.simulation.driven:
                 return False
             self._goals[joint] = position
@@ -122,7 +155,7 @@ class Player:
 
     def pull(self, link: str, point: Array, target: Array | None) -> None:
         """Pull a point of a link, (3,) in its coordinates, towards a place; None lets go."""
-        with self._lock:
+        with self.lock:
             if target is None:
                 self.simulation.push(link)
                 self._pull = None
@@ -131,7 +164,7 @@ class Player:
 
     def moment(self) -> Moment:
         """How everything stands."""
-        with self._lock:
+        with self.lock:
             simulation = self.simulation
             state = simulation.native
             efforts = zip(simulation.driven, state.effort.tolist(), strict=True)
@@ -143,7 +176,7 @@ class Player:
 
     def recording(self) -> Recording:
         """All that was recorded, with its findings."""
-        with self._lock:
+        with self.lock:
             return self.simulation.recording
 
     def _run(self) -> None:
@@ -153,7 +186,9 @@ class Player:
             if self._over:
                 return
             began = time.perf_counter()
-            with self._lock:
+            with self.lock:
+                if not self._going.is_set():
+                    continue
                 first = self.simulation.time
                 self._advance(self._wanted())
                 passed = self.simulation.time - first
@@ -167,19 +202,31 @@ class Player:
     def _wanted(self) -> int:
         """Steps of a slice."""
         step = self.simulation.settings.step
+        if self._budget:
+            return self._budget
         if math.isinf(self.speed):
-            return max(1, round(2 * _SLICE / step))
-        return max(1, round(self.speed * _SLICE / step))
+            return max(1, round(2 * self.slice / step))
+        return max(1, round(min(self.speed * SLICE, self.slice) / step))
 
     def _advance(self, count: int) -> None:
+        self._stepping = True
         try:
             self._apply_pull()
             self._apply_goals(count)
             self.simulation.step(count)
+        except Halt:
+            pass
         except MooringError as error:
             self._problem = str(error)
+        finally:
+            self._stepping = False
+            if self._budget:
+                self._budget = 0
+                self._going.clear()
+            self.lock.notify_all()
         if self._problem or self.simulation.ended:
             self._going.clear()
+            self.ending()
 
     def _apply_goals(self, count: int) -> None:
         """Let targets go to where sliders are, as fast as the joints may."""
