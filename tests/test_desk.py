@@ -10,7 +10,7 @@ from unittest import mock
 import numpy as np
 
 import mooring
-from mooring.access import address
+from mooring.access import Access, address
 from mooring.demo import LINE_TENDER, WALKER
 from mooring.errors import InputError, ModelError
 from mooring.kinematics import configuration, link_poses
@@ -23,7 +23,6 @@ from mooring.page.desk.remembered import remember, remembered
 from mooring.page.desk.watching import FileWatch
 from mooring.page.facts.geometry import geometry
 from mooring.page.facts.structure import equivalent_box, structure
-from mooring.page.guard import Guard
 from tests.support import folder_for, line_tender
 
 
@@ -211,7 +210,7 @@ class Facts(unittest.TestCase):
         np.testing.assert_allclose(sorted(size), sorted(edges), rtol=1e-9)
 
     def test_who_is_let_in(self) -> None:
-        local = Guard(mock.Mock(), ["127.0.0.1:8620"])
+        local = Access(["127.0.0.1:8620"])
         self.assertEqual(local.problem({"host": "127.0.0.1:8620"}, ""), "")
         self.assertIn("not evil", local.problem({"host": "evil:8620"}, ""))
         for origin, fine in (
@@ -221,7 +220,7 @@ class Facts(unittest.TestCase):
         ):
             said = local.problem({"host": "127.0.0.1:8620", "origin": origin}, "")
             self.assertEqual(said == "", fine, origin)
-        open_ = Guard(mock.Mock(), (), "secret")
+        open_ = Access((), "secret")
         for headers, said, fine in (
             ({}, "secret", True), ({}, "", False), ({}, "secre", False), ({}, "sécret", False),
             ({"cookie": "mooring_token=secret"}, "", True), ({"cookie": "mooring_token=x"}, "", False),

@@ -21,8 +21,6 @@ _PULL = 40.0
 """Stiffness of a pull by hand per mass of the robot [N/m/kg]; it pulls no harder than 1 m of it."""
 KEPT = "10 min"
 """How much of the recording is kept of what may run for ever."""
-_PATIENCE = 5.0
-"""For a slice to end [s]."""
 _LATEST = 0.1
 """How far time may fall behind and still be caught up with [s]."""
 
@@ -51,7 +49,7 @@ class Moment:
 
 
 class Halt(Exception):  # noqa: N818
-    """Raised between two steps by a controller that waits, so that time can stop."""
+    """Raised between two steps by a controller that is waited for: time stands until `wake`."""
 
 
 class Player:
@@ -63,7 +61,6 @@ class Player:
         lock: held while steps are taken; whoever waits for it lets go of it.
         slice: how long it computes between two looks at what is wanted, at most [s], in simulated
             time.
-        wanted_stop: that time is to stop as soon as it can.
         ending: called when the simulation can go on no more.
     """
 
@@ -73,11 +70,10 @@ class Player:
         self.speed = speed
         self.lock = threading.Condition(threading.RLock())
         self.slice = SLICE
-        self.wanted_stop = False
         self.ending: Callable[[], None] = lambda: None
         self._going = threading.Event()
-        self._over = self._stepping = False
-        self._budget = 0
+        self._over = self._asleep = False
+        self._until = 0
         self._pull: tuple[str, Array, Array] | None = None
         self._goals: dict[str, float] = {}
         self._pace = 0.0
@@ -98,25 +94,31 @@ class Player:
     def pause(self) -> None:
         """Stop time, after the slice that is being computed, or while somebody is waited for."""
         self._going.clear()
-        if threading.current_thread() is not self._thread:
-            self._interrupt()
         with self.lock:
-            self._budget = 0
+            self._until = 0
             self._pace = 0.0
-
-    def _interrupt(self) -> None:
-        """Let whoever waits between two steps give up."""
-        with self.lock:
-            self.wanted_stop = True
             self.lock.notify_all()
-            # As long as somebody waits, the lock is free for a moment only.
-            self.lock.wait_for(lambda: not self._stepping, timeout=_PATIENCE)
-            self.wanted_stop = False
 
-    @property
-    def stopping(self) -> bool:
-        """Whether whoever waits between two steps is to raise `Halt`."""
-        return self.wanted_stop or self._over
+    def wake(self) -> None:
+        """Let time go on that stands for a controller."""
+        with self.lock:
+            self._asleep = False
+            self.lock.notify_all()
+
+    def go_on_here(self) -> None:
+        """As `wake`, but compute in the thread that calls for a while, unless time is paced.
+
+        No thread has to wait for another then, which takes longer than a step.
+        """
+        with self.lock:
+            self._asleep = False
+            ends = time.perf_counter() + SLICE
+            while math.isinf(self.speed) and self.running and not self._asleep:
+                self._advance()
+                if time.perf_counter() > ends:
+                    break
+            if not self._asleep:
+                self.lock.notify_all()
 
     def step(self, count: int = 1, *, wait: bool = True) -> None:
         """Go on by single steps, and stop; with `wait` until they are done."""
@@ -124,10 +126,10 @@ class Player:
         with self.lock:
             if self.simulation.ended:
                 return
-            self._budget = count
+            self._until = self.simulation.native.steps + count
             self._going.set()
             if wait:
-                self.lock.wait_for(lambda: not self._budget or self._over)
+                self.lock.wait_for(lambda: not self._until or self._over)
 
     def reset(self, recording: Recording | None = None, at: float | None = None) -> None:
         """Go back to the start, or to an instant of what was recorded; time stands then."""
@@ -135,6 +137,7 @@ class Player:
         with self.lock:
             self._pull, self._problem = None, ""
             self._goals.clear()
+            self._asleep = False
             self.simulation.reset(recording, at)
 
     def close(self) -> None:
@@ -187,10 +190,12 @@ class Player:
                 return
             began = time.perf_counter()
             with self.lock:
-                if not self._going.is_set():
+                if self._asleep:
+                    self.lock.wait_for(lambda: not self._asleep or not self.running or self._over)
+                if not self.running or self._asleep:
                     continue
                 first = self.simulation.time
-                self._advance(self._wanted())
+                self._advance()
                 passed = self.simulation.time - first
             # What was late is caught up with, but not what was late for long.
             due = max(due, began - _LATEST)
@@ -202,30 +207,31 @@ class Player:
     def _wanted(self) -> int:
         """Steps of a slice."""
         step = self.simulation.settings.step
-        if self._budget:
-            return self._budget
+        if self._until:
+            return self._until - self.simulation.native.steps
         if math.isinf(self.speed):
             return max(1, round(2 * self.slice / step))
         return max(1, round(min(self.speed * SLICE, self.slice) / step))
 
-    def _advance(self, count: int) -> None:
-        self._stepping = True
+    def _advance(self) -> None:
+        """Take the steps of a slice."""
+        count = self._wanted()
         try:
             self._apply_pull()
             self._apply_goals(count)
             self.simulation.step(count)
         except Halt:
-            pass
+            self._asleep = True
         except MooringError as error:
             self._problem = str(error)
-        finally:
-            self._stepping = False
-            if self._budget:
-                self._budget = 0
-                self._going.clear()
+        if self._until and self.simulation.native.steps >= self._until:
+            self._until = 0
+            self._going.clear()
             self.lock.notify_all()
         if self._problem or self.simulation.ended:
+            self._until = 0
             self._going.clear()
+            self.lock.notify_all()
             self.ending()
 
     def _apply_goals(self, count: int) -> None:

@@ -19,6 +19,7 @@ from mooring.simulation.commanding.bonds import Bonds
 from mooring.simulation.commanding.commanded import Commanded, read_triple
 from mooring.simulation.commanding.courses import Courses
 from mooring.simulation.commanding.devices import Devices
+from mooring.simulation.commanding.drives import drives_of
 from mooring.simulation.commanding.grips import Grips
 from mooring.simulation.contact.build import contact_arrays
 from mooring.simulation.recording.recorder import Recorder
@@ -76,6 +77,7 @@ class Simulation(Commanded):
         start_q, start_v: where it starts, (n,), and how fast, (m,).
         stepper: `"robust"` or `"accurate"`.
         driven: names of the joints that have a motor that is on.
+        drives: these motors, by joint.
         controllers: functions that are called, and after how many steps each.
         bonds: links that hold each other.
         grips: its suction cups and magnets, and what they hold.
@@ -182,7 +184,8 @@ class Simulation(Commanded):
         self.contact = contact_arrays(
             self.robot, tree, self.ground, contact and stepper == "robust"
         )
-        self.driven = [tree.freedoms[freedom] for freedom in self.motors.freedom]
+        self.drives = drives_of(self.robot, tree, self.motors)
+        self.driven = list(self.drives)
         self.sensors = sensor_arrays(self.robot, tree, h)
         self.controllers = [(call, _ticks(at, h)) for call, at in controllers]
         self._keep = math.inf if keep is None else to_si(keep, "time")
@@ -369,7 +372,7 @@ class Simulation(Commanded):
         """What happens between two steps: controllers, and links that are attached or let go."""
         for event in self.plan.due(self.time, self.time + self.settings.step):
             self._happens(event)
-        for call, ticks in self.controllers:
+        for call, ticks in tuple(self.controllers):
             if self.native.steps % ticks == 0:
                 call(self)
         self.devices.look()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterable
-from functools import cache
+from functools import cache, lru_cache
 from importlib import resources
 from typing import TYPE_CHECKING, Any, SupportsFloat
 
@@ -54,7 +54,7 @@ def to_si(value: object, dimension: str) -> float:
     return number
 
 
-@cache
+@lru_cache(maxsize=10_000)
 def _parse(text: str, dimension: str) -> float:
     match = _NUMBER.fullmatch(text) if len(text) <= _LONGEST else None
     if match is None:

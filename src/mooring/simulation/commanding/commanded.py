@@ -12,9 +12,9 @@ from numpy.typing import ArrayLike
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.kinematics import configuration, link_poses, loop_freedoms
-from mooring.model.motion import Drive
+from mooring.model.motion import Drive as WheelDrive
 from mooring.simulation.commanding.courses import read_course
-from mooring.simulation.stepping.build import MODES
+from mooring.simulation.commanding.drives import Drive
 from mooring.simulation.timeline.wheels import wheel_speeds
 from mooring.units import to_si
 
@@ -25,14 +25,8 @@ if TYPE_CHECKING:
     from mooring.simulation.commanding.courses import Courses
     from mooring.simulation.commanding.devices import Devices
     from mooring.simulation.commanding.grips import Grips
-    from mooring.simulation.stepping.arrays import Commands, MotorArrays
+    from mooring.simulation.stepping.arrays import Commands
     from mooring.tree import Tree
-
-_HEARS = {
-    "position": ("position", "velocity", "effort"), "velocity": ("velocity", "effort"),
-    "effort": ("effort",), "motion": ("position",),
-}  # fmt: skip
-"""What a motor does something with, by how it is driven."""
 
 
 class Commanded:
@@ -41,8 +35,8 @@ class Commanded:
     robot: Robot
     tree: Tree
     native: Native
-    motors: MotorArrays
     driven: list[str]
+    drives: dict[str, Drive]
     commands: Commands
     courses: Courses
     devices: Devices
@@ -84,28 +78,28 @@ class Commanded:
         Raises:
             ModelError: no motor drives such a joint, or a value is wrong; nothing is changed then.
         """
-        read = []
-        for what, said, out in (
-            ("position", positions, self.commands.position),
-            ("velocity", velocities, self.commands.velocity),
-            ("effort", efforts, self.commands.effort),
-        ):
-            for joint, value in (said or {}).items():
-                motor = self._motor(joint)
-                self._refuse_deaf(what, joint, motor)
-                read.append((what, motor, self._value(what, joint, value), out))
+        read = [
+            (what, drive := self.drive(joint), drive.read(what, value), out)
+            for what, said, out in (
+                ("position", positions, self.commands.position),
+                ("velocity", velocities, self.commands.velocity),
+                ("effort", efforts, self.commands.effort),
+            )
+            for joint, value in (said or {}).items()
+        ]
+        held, relaxed = self.commands.held, self.commands.relaxed
+        q = self.native.q
         told: set[int] = set()
-        for what, motor, value, out in read:
+        for what, drive, value, out in read:
+            motor = drive.motor
             if what != "effort" and motor not in told:
                 told.add(motor)
-                if not self.commands.held[motor]:
-                    self.commands.position[motor] = self.native.q[
-                        self.tree.arrays.position[self.motors.freedom[motor]]
-                    ]
+                if not held[motor]:
+                    self.commands.position[motor] = q[drive.place]
+                    held[motor] = True
                 self.commands.velocity[motor] = 0.0
-                self.commands.held[motor] = True
-                self.courses.on.pop(self.driven[motor], None)
-            self.commands.relaxed[motor] = False
+                self.courses.on.pop(drive.joint, None)
+            relaxed[motor] = False
             out[motor] = value
 
     def follow(self, courses: Mapping[str, Sequence[tuple[float | str, float | str]]]) -> None:
@@ -121,14 +115,9 @@ class Commanded:
         Example:
             `simulation.follow({"slew": [(1.0, "20 deg"), (2.5, 0.0)]})`
         """
-        from mooring.model.definition.fields import dimension_of
-
-        read = {}
-        for joint, rows in courses.items():
-            self._refuse_deaf("position", joint, self._motor(joint))
-            motion = self.tree.motions[self.tree.freedom(joint)]
-            read[joint] = read_course(rows, joint, dimension_of("position", motion))
-        self.courses.follow(read)
+        self.courses.follow(
+            {joint: read_course(rows, self.drive(joint)) for joint, rows in courses.items()}
+        )
 
     def go(
         self,
@@ -152,28 +141,19 @@ class Commanded:
             said = self.robot.postures[goal]
             reached = configuration(self.robot, goal, self.tree)
             positions = {
-                joint: float(reached[self.tree.coordinate(joint)])
-                for joint in self.driven
-                if self.goes_to_positions(joint)
+                joint: float(reached[drive.place])
+                for joint, drive in self.drives.items()
+                if drive.goes_to_positions
             }
             for joint in said.keys() - positions.keys():
                 if not self._is_led(joint):
                     raise ModelError(f"no motor brings {joint!r} to its position in {goal!r}")
         else:
-            positions = {}
-            for joint, value in goal.items():
-                self._refuse_deaf("position", joint, self._motor(joint))
-                positions[joint] = self._value("position", joint, value)
+            positions = {j: self.drive(j).read("position", value) for j, value in goal.items()}
         span = None if over is None else to_si(over, "time")
         if span is not None and not (math.isfinite(span) and span > 0):
             raise ModelError(f"a way takes a time greater than zero, got {over!r}")
         self.courses.go(positions, span, self.time)
-
-    def goes_to_positions(self, joint: str) -> bool:
-        """Whether a motor that is on can be told where the joint is to be."""
-        if joint not in self.driven:
-            return False
-        return "position" in _HEARS[MODES[self.motors.mode[self.driven.index(joint)]]]
 
     def _is_led(self, joint: str) -> bool:
         """Whether a coupling or loop moves it."""
@@ -190,16 +170,16 @@ class Commanded:
         Raises:
             ModelError: a joint turns no wheel, or no motor that hears velocities drives it.
         """
-        drive = Drive(wheels=tuple(wheels), forward=forward, turn=turn)  # type: ignore[arg-type]
-        for joint in drive.wheels:
-            self._refuse_deaf("velocity", joint, self._motor(joint))
-        speeds = wheel_speeds(self.robot, self.tree, drive)
-        for joint in drive.wheels:
+        wheels_ = WheelDrive(wheels=tuple(wheels), forward=forward, turn=turn)  # type: ignore[arg-type]
+        for joint in wheels_.wheels:
+            self.drive(joint).read("velocity", 0.0)
+        speeds = wheel_speeds(self.robot, self.tree, wheels_)
+        for joint in wheels_.wheels:
             speed = float(speeds[self.tree.freedom(joint)])
-            if MODES[self.motors.mode[self._motor(joint)]] == "velocity":
-                self.command(velocities={joint: speed})
-            else:
+            if self.drive(joint).goes_to_positions:
                 self.courses.roll({joint: speed})
+            else:
+                self.command(velocities={joint: speed})
 
     def relax(self, *joints: str) -> None:
         """Let motors give no effort at all until they are told something; all if none is named.
@@ -207,9 +187,9 @@ class Commanded:
         Raises:
             ModelError: no motor drives such a joint.
         """
-        for motor in [self._motor(joint) for joint in joints or self.driven]:
-            self.courses.on.pop(self.driven[motor], None)
-            self.commands.relaxed[motor] = True
+        for drive in [self.drive(joint) for joint in joints or self.driven]:
+            self.courses.on.pop(drive.joint, None)
+            self.commands.relaxed[drive.motor] = True
 
     def hold(self, *joints: str) -> None:
         """Let motors keep joints where they are now; all if none is named.
@@ -219,11 +199,12 @@ class Commanded:
         Raises:
             ModelError: no motor drives such a joint.
         """
-        for motor in [self._motor(joint) for joint in joints or self.driven]:
-            joint, commands = self.driven[motor], self.commands
-            self.courses.on.pop(joint, None)
+        commands = self.commands
+        for drive in [self.drive(joint) for joint in joints or self.driven]:
+            motor = drive.motor
+            self.courses.on.pop(drive.joint, None)
             commands.relaxed[motor], commands.held[motor] = False, True
-            commands.position[motor] = self.native.q[self.tree.coordinate(joint)]
+            commands.position[motor] = self.native.q[drive.place]
             commands.velocity[motor] = commands.effort[motor] = 0.0
 
     def signal(self, name: str, value: bool) -> None:
@@ -246,34 +227,21 @@ class Commanded:
     def follow_motion(self, *joints: str) -> None:
         """Let motors follow the motion again; all of them if none is named."""
         for joint in joints or self.driven:
-            motor = self._motor(joint)
+            motor = self.drive(joint).motor
             self.commands.held[motor] = self.commands.relaxed[motor] = False
             self.commands.effort[motor] = 0.0
             self.courses.on.pop(joint, None)
 
-    def _motor(self, joint: str) -> int:
-        if joint not in self.driven:
-            known = "no motor is on" if not self.driven else "no motor drives"
+    def drive(self, joint: str) -> Drive:
+        """The motor that drives a joint, and is on.
+
+        Raises:
+            ModelError: there is none.
+        """
+        if joint not in self.drives:
+            known = "no motor drives" if self.drives else "no motor is on"
             raise ModelError(f"{known} joint {joint!r}{did_you_mean(joint, self.driven)}")
-        return self.driven.index(joint)
-
-    def _refuse_deaf(self, what: str, joint: str, motor: int) -> None:
-        """A motor that would do nothing with what it is told is not told it."""
-        mode = MODES[self.motors.mode[motor]]
-        if what not in _HEARS[mode]:
-            raise ModelError(
-                f"the motor of {joint!r} is driven by {mode}; a {what} does nothing to it, give it "
-                f"{' or '.join(_HEARS[mode])}"
-            )
-
-    def _value(self, what: str, joint: str, value: float | str) -> float:
-        from mooring.model.definition.fields import dimension_of
-
-        motion = self.tree.motions[self.tree.freedom(joint)]
-        number = to_si(value, dimension_of(what, motion))
-        if not math.isfinite(number):
-            raise ModelError(f"the {what} of {joint!r} must be finite, got {value!r}")
-        return number
+        return self.drives[joint]
 
     def push(
         self,

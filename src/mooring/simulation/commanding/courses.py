@@ -14,6 +14,7 @@ from mooring.geometry import Array
 from mooring.units import to_si
 
 if TYPE_CHECKING:
+    from mooring.simulation.commanding.drives import Drive
     from mooring.simulation.simulation import Simulation
 
 _PEAK = 15 / 8
@@ -98,10 +99,10 @@ class Courses:
     def now(self, joint: str) -> float:
         """Where a motor was last told to be; where its joint is if it was not told by command."""
         simulation = self._simulation
-        motor = simulation.driven.index(joint)
-        if simulation.commands.held[motor] and not simulation.commands.relaxed[motor]:
-            return float(simulation.commands.position[motor])
-        return float(simulation.native.q[simulation.tree.coordinate(joint)])
+        drive, commands = simulation.drives[joint], simulation.commands
+        if commands.held[drive.motor] and not commands.relaxed[drive.motor]:
+            return float(commands.position[drive.motor])
+        return float(simulation.native.q[drive.place])
 
     def go(self, positions: Mapping[str, float], over: float | None, begin: float) -> None:
         """Bring joints to positions in a time, or in the shortest that their velocities allow.
@@ -148,7 +149,7 @@ class Courses:
         simulation = self._simulation
         time = simulation.time
         for joint, course in list(self.on.items()):
-            motor = simulation.driven.index(joint)
+            motor = simulation.drives[joint].motor
             commands = simulation.commands
             commands.position[motor], commands.velocity[motor] = course.at(time)
             commands.held[motor], commands.relaxed[motor] = True, False
@@ -156,12 +157,13 @@ class Courses:
                 del self.on[joint]
 
 
-def read_course(rows: object, joint: str, dimension: str) -> list[tuple[float, float]]:
+def read_course(rows: object, drive: Drive) -> list[tuple[float, float]]:
     """Times and positions in SI, as they grow.
 
     Raises:
         ModelError: it is no such list.
     """
+    joint = drive.joint
     wrong = f"the course of {joint!r} is a list of [time, position], with times that grow"
     if isinstance(rows, str) or not isinstance(rows, Sequence) or not rows:
         raise ModelError(f"{wrong}; got {rows!r}")
@@ -169,9 +171,11 @@ def read_course(rows: object, joint: str, dimension: str) -> list[tuple[float, f
     for row in rows:
         if isinstance(row, str) or not isinstance(row, Sequence) or len(row) != 2:
             raise ModelError(f"{wrong}; got {row!r}")
-        time, place = to_si(row[0], "time"), to_si(row[1], dimension)
-        if not (math.isfinite(time) and math.isfinite(place)):
-            raise ModelError(f"the course of {joint!r} must be finite, got {row!r}")
+        try:
+            time = to_si(row[0], "time")
+        except ValueError as error:
+            raise ModelError(f"the course of {joint!r}: {error}") from None
+        place = drive.read("position", row[1])
         if time < 0 or (read and time <= read[-1][0]):
             raise ModelError(f"{wrong}, not before zero; got {row[0]!r}")
         read.append((time, place))

@@ -113,7 +113,11 @@ class Devices:
         for _, name, value in due:
             signal = self._inputs[name]
             goals = signal.joints if value else signal.otherwise
-            driven = {j: float(p) for j, p in goals.items() if simulation.goes_to_positions(j)}
+            driven = {
+                joint: float(goal)
+                for joint, goal in goals.items()
+                if joint in simulation.drives and simulation.drives[joint].goes_to_positions
+            }
             if driven:
                 simulation.courses.go(driven, signal.travel, simulation.time)
             if signal.grip is not None:
@@ -138,8 +142,8 @@ class Devices:
             all(q[tree.coordinate(j)] >= float(p) for j, p in report.above.items())
             and all(q[tree.coordinate(j)] <= float(p) for j, p in report.below.items())
             and all(
-                j in simulation.driven
-                and abs(simulation.native.effort[simulation.driven.index(j)]) >= least
+                j in simulation.drives
+                and abs(simulation.native.effort[simulation.drives[j].motor]) >= least
                 for j, least in report.load.items()
             )
             and (report.holds is None or bool(simulation.grips.held[report.holds]))

@@ -123,8 +123,9 @@ class Recorder:
             while len(kept) > 1 and kept[0][0][-1] < since:
                 kept.popleft()
 
-    def latest(self, name: str, now: float) -> dict[str, float] | None:
-        """The newest measurement of a sensor that has arrived; None before any has."""
+    def newest(self, name: str, now: float) -> tuple[float, Array] | None:
+        """When the newest measurement that has arrived was taken, and its numbers; of a camera
+        how everything stood."""
         names = [sensor.name for sensor in self.sensors]
         if name not in names:
             raise ModelError(f"no sensor is called {name!r}{did_you_mean(name, names)}")
@@ -135,10 +136,16 @@ class Recorder:
         for times, values in reversed(self.measured[number]):
             there = np.flatnonzero(times + sensor.latency <= now + 1e-9)
             if len(there):
-                row = there[-1]
-                said = dict(zip(columns_of(sensor), values[row].tolist(), strict=True))
-                return {"time": float(times[row]), **said}
+                return float(times[there[-1]]), values[there[-1]]
         return None
+
+    def latest(self, name: str, now: float) -> dict[str, float] | None:
+        """The newest measurement of a sensor that has arrived; None before any has."""
+        newest = self.newest(name, now)
+        if newest is None:
+            return None
+        columns = columns_of(self.simulation.robot.sensors[name])
+        return {"time": newest[0], **dict(zip(columns, newest[1].tolist(), strict=False))}
 
     def forces(self) -> Array:
         """Of contacts in the newest recorded instant, (k, 6): where [m], and on the second [N]."""

@@ -1,0 +1,1 @@
+"""Controllers outside: a simulation served to other programs, and machines followed."""

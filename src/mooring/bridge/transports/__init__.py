@@ -1,0 +1,1 @@
+"""How messages travel: WebSocket, and MQTT by way of a broker."""

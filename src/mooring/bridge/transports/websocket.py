@@ -1,0 +1,161 @@
+"""A session served over WebSocket (RFC 6455): text is JSON, binary frames are CBOR."""
+
+from __future__ import annotations
+
+import asyncio
+import ssl
+import threading
+from pathlib import Path
+from urllib.parse import parse_qs, urlsplit
+
+from websockets.asyncio.server import Server, ServerConnection, serve
+from websockets.datastructures import Headers
+from websockets.exceptions import ConnectionClosed
+from websockets.http11 import Request, Response
+
+from mooring.access import Access, Address
+from mooring.bridge.messages.coding import LARGEST, encode
+from mooring.bridge.session import Peer, Session
+from mooring.errors import InputError
+
+_PING = 20.0
+"""Between two looks at whether an idle connection still lives [s]."""
+_TRY_AGAIN = 1013
+_POLICY = 1008
+
+
+class WebSocketServer:
+    """Serves a session in a thread of its own.
+
+    Attributes:
+        session: what is served.
+        where: it listens.
+    """
+
+    def __init__(
+        self,
+        session: Session,
+        where: Address,
+        *,
+        certificate: Path | None = None,
+        key: Path | None = None,
+    ) -> None:
+        """Begin to listen.
+
+        Args:
+            session: what is served.
+            where: from `mooring.access.address`.
+            certificate, key: PEM files for TLS.
+
+        Raises:
+            InputError: the files are no certificate and key, or the port was taken meanwhile.
+        """
+        self.session, self.where = session, where
+        self._access = Access(where.hosts, where.token)
+        self._tls = None if certificate is None else _tls(certificate, key)
+        self._loop = asyncio.new_event_loop()
+        self._ready = threading.Event()
+        self._problem = ""
+        self._end: asyncio.Event = asyncio.Event()
+        self._closing: dict[Peer, asyncio.Task[None]] = {}
+        self._thread = threading.Thread(target=self._run, name="websocket", daemon=True)
+        self._thread.start()
+        self._ready.wait()
+        if self._problem:
+            raise InputError(f"nothing can be served at {where.url}: {self._problem}")
+
+    def close(self) -> None:
+        """Close all connections and end the thread."""
+        self._loop.call_soon_threadsafe(self._end.set)
+        self._thread.join()
+
+    def _run(self) -> None:
+        asyncio.set_event_loop(self._loop)
+        try:
+            self._loop.run_until_complete(self._serve())
+        finally:
+            self._ready.set()
+            self._loop.close()
+
+    async def _serve(self) -> None:
+        try:
+            server: Server = await serve(
+                self._talk, self.where.host, self.where.port, process_request=self._look,
+                max_size=LARGEST, max_queue=64, compression=None, ssl=self._tls,
+                ping_interval=_PING, ping_timeout=None, close_timeout=1.0,
+            )  # fmt: skip
+        except OSError as error:
+            self._problem = str(error)
+            return
+        self._ready.set()
+        async with server:
+            await self._end.wait()
+
+    def _look(self, _: ServerConnection, request: Request) -> Response | None:
+        """Refuse who may not ask."""
+        headers = {name.lower(): value for name, value in request.headers.raw_items()}
+        said = parse_qs(urlsplit(request.path).query).get("token", [""])[0]
+        problem = self._access.problem(headers, said)
+        if not problem:
+            return None
+        body = f"mooring: {problem}\n".encode()
+        told = Headers({"Content-Type": "text/plain; charset=utf-8", "Connection": "close"})
+        told["Content-Length"] = str(len(body))
+        return Response(403, "Forbidden", told, body)
+
+    async def _talk(self, connection: ServerConnection) -> None:
+        bell = asyncio.Event()
+
+        def wake() -> None:
+            if threading.current_thread() is self._thread:
+                self._wake(connection, peer, bell)
+            else:
+                self._loop.call_soon_threadsafe(self._wake, connection, peer, bell)
+
+        peer = Peer("{}:{}".format(*connection.remote_address[:2]), wake)
+        if problem := self.session.join(peer):
+            await connection.close(_TRY_AGAIN, problem[:120])
+            return
+        sending = asyncio.create_task(self._send(connection, peer, bell))
+        why = "it closed its connection"
+        try:
+            async for data in connection:
+                self.session.heard(peer, data)
+                if peer not in self.session.peers:
+                    break
+                if peer.wait:
+                    # Whoever floods is listened to no faster.
+                    await asyncio.sleep(peer.wait)
+        except ConnectionClosed as closed:
+            why = f"its connection broke ({closed})"
+        finally:
+            self.session.left(peer, why)
+            sending.cancel()
+            self._closing.pop(peer, None)
+
+    def _wake(self, connection: ServerConnection, peer: Peer, bell: asyncio.Event) -> None:
+        bell.set()
+        if peer.overrun and peer not in self._closing:
+            self._closing[peer] = self._loop.create_task(
+                connection.close(_POLICY, "too much waits to be read")
+            )
+
+    async def _send(self, connection: ServerConnection, peer: Peer, bell: asyncio.Event) -> None:
+        while True:
+            while (message := peer.take()) is not None:
+                data = encode(message, binary=peer.binary)
+                try:
+                    await connection.send(data, text=not peer.binary)
+                except ConnectionClosed:
+                    return
+            await bell.wait()
+            bell.clear()
+
+
+def _tls(certificate: Path, key: Path | None) -> ssl.SSLContext:
+    context = ssl.SSLContext(ssl.PROTOCOL_TLS_SERVER)
+    try:
+        context.load_cert_chain(certificate, key)
+    except (OSError, ssl.SSLError) as error:
+        raise InputError(f"{certificate}: no certificate with its key: {error}") from None
+    return context
