@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from pathlib import Path
 
     from mooring import demo, dynamics, kinematics
+    from mooring.bridge.connection import connect
     from mooring.cad import Assembly, read_cad
     from mooring.checks import check
     from mooring.drawing import picture
@@ -39,6 +40,7 @@ _HOMES = {
     "Scene": "mooring.model.scene",
     "Simulation": "mooring.simulation",
     "check": "mooring.checks",
+    "connect": "mooring.bridge.connection",
     "demo": "",
     "differences": "mooring.model.comparing",
     "dynamics": "",
@@ -61,6 +63,7 @@ __all__ = [
     "Scene",
     "Simulation",
     "check",
+    "connect",
     "demo",
     "differences",
     "dynamics",

@@ -53,7 +53,7 @@ class LostError(Exception):
 
 
 class _Carrier(Protocol):
-    def send(self, data: bytes | str) -> None: ...
+    def send(self, data: bytes | str, *, sure: bool = True) -> None: ...
 
     def receive(self, timeout: float | None) -> bytes | str: ...
 
@@ -161,7 +161,9 @@ class Client:
             RefusedError: an order is not done; time stands.
             LostError: the turn does not come in time, or the connection is gone.
         """
-        self._send({"kind": "advance", "orders": orders, "periods": periods})
+        message = {"kind": "advance", "orders": orders, "periods": periods}
+        # Acknowledgements would hold up what follows, in a broker that gathers small packets.
+        self._carrier.send(self._encode(message), sure=False)
         while True:
             message = self._receive(timeout)
             if message["kind"] == "state" and message["turn"]:
@@ -235,7 +237,8 @@ class _WebSocket:
                 refused = isinstance(problem, InvalidHandshake)
                 raise RefusedError("not-let-in", words) if refused else LostError(words)
 
-    def send(self, data: bytes | str) -> None:
+    def send(self, data: bytes | str, *, sure: bool = True) -> None:
+        del sure
         from websockets.exceptions import InvalidState
 
         try:
@@ -339,6 +342,10 @@ class _Mqtt:
                 ready.put("what speaks there is gone")
                 lost()
 
+        def opened(_c: Any, _d: Any, made: Any) -> None:
+            made.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+
+        client.on_socket_open = opened
         client.on_connect, client.on_message, client.on_disconnect = connected, heard, lost
         try:
             client.connect(parts.hostname or "", parts.port or 1883, keepalive=5)
@@ -353,10 +360,10 @@ class _Mqtt:
             self.close()
             raise LostError(problem)
 
-    def send(self, data: bytes | str) -> None:
+    def send(self, data: bytes | str, *, sure: bool = True) -> None:
         if not self._alive:
             raise LostError("the broker is gone")
-        self._client.publish(self._to, data, 1)
+        self._client.publish(self._to, data, int(sure))
 
     def receive(self, timeout: float | None) -> bytes | str:
         try:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from mooring.cli.listening import Listening, serve_run
 from mooring.cli.running import paced, write_run
 from mooring.cli.terminal import AllowOutside, Search, busy, out
 
@@ -19,7 +21,9 @@ def run(
         Path,
         typer.Argument(metavar="ROBOT_OR_SCENE", help="A document (.yaml) or a URDF file (.urdf)."),
     ],
-    output: Annotated[Path, typer.Option("--output", "-o", help="A folder for what comes out.")],
+    output: Annotated[
+        Path | None, typer.Option("--output", "-o", help="A folder for what comes out.")
+    ] = None,
     motion: Annotated[
         str | None,
         typer.Option(help="The name of a motion; the document's only one if not given."),
@@ -30,8 +34,12 @@ def run(
         typer.Option(help="How long, e.g. 10 or '2 min'; the motion's length if not given."),
     ] = None,
     speed: Annotated[
-        str, typer.Option(help="max, 1 for real time, 0.05 for slow motion, ...")
-    ] = "max",
+        str | None,
+        typer.Option(
+            help="max, 1 for real time, 0.05 for slow motion, ...; max if not given, and 1 where "
+            "controllers outside are not waited for."
+        ),
+    ] = None,
     film: Annotated[bool, typer.Option("--film", help="Write a film, too.")] = False,
     report: Annotated[
         bool, typer.Option("--report", help="Write report.html for a design review, too.")
@@ -50,6 +58,29 @@ def run(
     at: Annotated[
         str | None, typer.Option(help="From which of its instants, e.g. '2.5 s'; its last.")
     ] = None,
+    listen: Annotated[
+        bool, typer.Option("--listen", help="Let controllers outside connect, by WebSocket.")
+    ] = False,
+    broker: Annotated[
+        str | None,
+        typer.Option(metavar="URL", help="And by way of an MQTT broker: mqtt://host/base."),
+    ] = None,
+    lock_step: Annotated[
+        bool, typer.Option("--lock-step", help="Let time wait for the controller each period.")
+    ] = False,
+    lost: Annotated[
+        str, typer.Option(help="When a controller is lost or wrong: hold, relax or stop.")
+    ] = "hold",
+    log: Annotated[
+        Path | None, typer.Option(help="A .parquet file for all that is said, as it is said.")
+    ] = None,
+    address: Annotated[
+        str,
+        typer.Option(help="Listen here; others than this machine then need the printed token."),
+    ] = "127.0.0.1",
+    port: Annotated[int | None, typer.Option(help="To listen at; a free one if not given.")] = None,
+    certificate: Annotated[Path | None, typer.Option(help="For TLS, a .pem file.")] = None,
+    key: Annotated[Path | None, typer.Option(help="Its key, a .pem file.")] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
 ) -> None:
@@ -57,10 +88,16 @@ def run(
 
     Ctrl-C ends the run and keeps what was recorded. The exit code is 1 if it failed.
     """
+    listens = listen or broker is not None
+    if output is None and not listens:
+        raise typer.BadParameter("say where what comes out goes", param_hint="--output")
+    if not listens and (lock_step or log or certificate or key):
+        raise typer.BadParameter("these belong to --listen", param_hint="--lock-step, --log, ...")
     from mooring.errors import ModelError
     from mooring.formats import read_scene
     from mooring.simulation import Recording as Kept
-    from mooring.simulation import Simulation, run_length
+    from mooring.simulation import Simulation, last_step, run_length
+    from mooring.simulation.playing import KEPT
 
     with busy(f"reading {file.name}"):
         scene = read_scene(file, allow_outside=allow_outside, search=search or ())
@@ -72,19 +109,29 @@ def run(
             f"{robot.name} has several motions ({', '.join(robot.motions)}); say which with "
             "--motion, or give a --posture to hold"
         )
-    pace = _pace(speed)
+    pace = _pace(speed or ("1" if listens and not lock_step else "max"))
+    forever = listens and seconds is None
     with busy("planning"):
         simulation = Simulation(
             scene,
             motion=motion, posture=posture, step=_number(step), rate=_number(rate),
-            powered=motors, stepper=stepper, seed=seed,  # type: ignore[arg-type]
+            powered=motors, stepper=stepper, seed=seed, keep=KEPT if forever else None,  # type: ignore[arg-type]
         )  # fmt: skip
         if resume is not None:
             simulation.reset(Kept.read(resume), _number(at))
-        length = run_length(simulation, _number(seconds))
-    paced(simulation, length, pace)
+        length = math.inf if forever else run_length(simulation, _number(seconds))
+    if listens:
+        how = Listening(address, port, broker, lock_step, lost, log, certificate, key)
+        serve_run(simulation, length, pace, how)
+        if output is None:
+            return
+        if forever and not simulation.ended:
+            last_step(simulation)
+    else:
+        paced(simulation, length, pace)
     with busy("looking for what went wrong"):
         recording = simulation.recording
+    assert output is not None
     written = write_run(simulation, recording, output, plot=plot, film=film, report=report)
     what = f"motion {motion}" if motion else f"posture {posture}" if posture else ""
     _say(recording, what)

@@ -4,7 +4,7 @@ from mooring.simulation.animation import write_animation
 from mooring.simulation.recording.finding import RunFinding
 from mooring.simulation.recording.recording import MODEL_FILE, Recording
 from mooring.simulation.run import simulate
-from mooring.simulation.running import run_length, run_until
+from mooring.simulation.running import last_step, run_length, run_until
 from mooring.simulation.simulation import Instant, Simulation
 
 __all__ = [
@@ -13,6 +13,7 @@ __all__ = [
     "Recording",
     "RunFinding",
     "Simulation",
+    "last_step",
     "run_length",
     "run_until",
     "simulate",

@@ -13,6 +13,7 @@ import numpy as np
 from mooring.errors import MooringError
 from mooring.geometry import Array, apply
 from mooring.simulation.recording.recording import Recording
+from mooring.simulation.running import last_step
 from mooring.simulation.simulation import Simulation
 
 SLICE = 1 / 60
@@ -61,6 +62,7 @@ class Player:
         lock: held while steps are taken; whoever waits for it lets go of it.
         slice: how long it computes between two looks at what is wanted, at most [s], in simulated
             time.
+        last: when it ends [s]; inf for never.
         ending: called when the simulation can go on no more.
     """
 
@@ -70,6 +72,7 @@ class Player:
         self.speed = speed
         self.lock = threading.Condition(threading.RLock())
         self.slice = SLICE
+        self.last = math.inf
         self.ending: Callable[[], None] = lambda: None
         self._going = threading.Event()
         self._over = self._asleep = False
@@ -207,28 +210,35 @@ class Player:
     def _wanted(self) -> int:
         """Steps of a slice."""
         step = self.simulation.settings.step
+        wanted = min(2 * SLICE if math.isinf(self.speed) else self.speed * SLICE, 2 * self.slice)
+        count = max(1, round(wanted / step))
+        if math.isfinite(self.last):
+            count = min(count, math.ceil((self.last - self.simulation.time) / step - 1e-6))
         if self._until:
-            return self._until - self.simulation.native.steps
-        if math.isinf(self.speed):
-            return max(1, round(2 * self.slice / step))
-        return max(1, round(min(self.speed * SLICE, self.slice) / step))
+            count = min(count, self._until - self.simulation.native.steps)
+        return count
 
     def _advance(self) -> None:
         """Take the steps of a slice."""
         count = self._wanted()
+        ends = count <= 0
         try:
             self._apply_pull()
             self._apply_goals(count)
-            self.simulation.step(count)
+            if ends:
+                last_step(self.simulation)
+            else:
+                self.simulation.step(count)
         except Halt:
             self._asleep = True
         except MooringError as error:
             self._problem = str(error)
+        ends = ends and not self._asleep
         if self._until and self.simulation.native.steps >= self._until:
             self._until = 0
             self._going.clear()
             self.lock.notify_all()
-        if self._problem or self.simulation.ended:
+        if self._problem or self.simulation.ended or ends:
             self._until = 0
             self._going.clear()
             self.lock.notify_all()

@@ -30,18 +30,23 @@ def run_length(simulation: Simulation, seconds: float | str | None) -> float:
 def run_until(simulation: Simulation, length: float, progress: Progress | None = None) -> None:
     """Step to a time; Ctrl-C ends it sooner, and the simulation says so."""
     try:
-        end = None
-        while end is None and not simulation.ended:
+        is_over = False
+        while not is_over and not simulation.ended:
             left = (length - simulation.time) / simulation.settings.step
             count = math.ceil(left - 1e-6) if math.isfinite(left) else CHUNK
             if count > 0:
                 simulation.step(min(CHUNK, count))
             else:
-                # One step more than it takes: the instant at the end is recorded, too.
-                end = simulation.save()
-                simulation.step()
-                simulation.end = end
+                last_step(simulation)
+                is_over = True
             if progress is not None:
                 progress(min(simulation.time, length), length)
     except KeyboardInterrupt:
         simulation.stop()
+
+
+def last_step(simulation: Simulation) -> None:
+    """One step more than it takes, so that the instant at the end is recorded, too."""
+    end = simulation.save()
+    simulation.step()
+    simulation.end = end

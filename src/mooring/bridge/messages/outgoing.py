@@ -106,6 +106,7 @@ class State(Message):
         velocities: of joints [rad/s or m/s], and of what floats, such as `base.vx` and `base.wz`.
         efforts: of motors in the last step, by joint [N m or N].
         signals: of devices, by whole name.
+        held: the link that each suction cup or magnet holds; empty for none.
         turn: whether time waits for the receiver's `Advance`.
         fault: what holds a machine up; empty if nothing does.
     """
@@ -115,6 +116,7 @@ class State(Message):
     velocities: dict[Name, float]
     efforts: dict[Name, float]
     signals: dict[Name, bool] = Field(default_factory=dict)
+    held: dict[Name, Text] = Field(default_factory=dict)
     turn: bool = False
     fault: Text = ""
 

@@ -83,6 +83,7 @@ class Publisher:
             "velocities": dict(zip(tree.freedoms, native.v.tolist(), strict=True)),
             "efforts": dict(zip(simulation.driven, native.effort.tolist(), strict=True)),
             "signals": simulation.devices.signals.copy(),
+            "held": simulation.held,
             "turn": turn,
             "fault": self.fault,
         }

@@ -472,7 +472,7 @@ class Session:
     def _ended(self) -> None:
         with self.player.lock:
             words = self.player.moment().ended
-            self.tell("ended", words or "the simulation ended")
+            self.tell("ended", words or f"it ended at {self.simulation.time:g} s, as was asked for")
             for peer in self.peers:
                 if peer.name:
                     peer.send(self.findings())

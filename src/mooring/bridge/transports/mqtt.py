@@ -12,6 +12,7 @@ once.
 
 from __future__ import annotations
 
+import socket
 import threading
 from dataclasses import dataclass
 from typing import Any
@@ -28,6 +29,7 @@ from mooring.errors import InputError
 
 STATES, POSES = 20.0, 10.0
 """What everybody who watches is told a second."""
+_RENEWED = ("state", "poses", "measurement", "scan", "image")
 _PATIENCE = 10.0
 _MOST_QUEUED = 2000
 
@@ -84,9 +86,15 @@ class Broker:
             client.username_pw_set(self.user, self.password)
         if self.tls:
             client.tls_set()
+        client.on_socket_open = _at_once
         client.reconnect_delay_set(1, 2)
         client.max_queued_messages_set(_MOST_QUEUED)
         return client
+
+
+def _at_once(_client: mqtt.Client, _data: Any, opened: Any) -> None:
+    """Small messages must not wait for others."""
+    opened.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
 
 
 class MqttServer:
@@ -204,9 +212,10 @@ class MqttServer:
     def _tell(self, peer: Peer, message: dict[str, Any]) -> None:
         kind = message["kind"]
         if peer is not self._watcher:
-            # A state at a controller's turn must come; others are renewed soon.
-            reliable = kind not in ("state", "poses") or message.get("turn", False)
-            self._publish(self._topic("to", peer.where), message, peer.binary, reliable)
+            # Acknowledgements of states would hold up those that follow, in a broker that gathers
+            # small packets; a broker that is gone is noticed anyway.
+            where = self._topic("to", peer.where)
+            self._publish(where, message, peer.binary, kind not in _RENEWED)
         elif kind in ("measurement", "scan", "image"):
             where = [message["sensor"]] + ([message["channel"]] if kind == "image" else [])
             self._publish(self._topic("sensor", *where), message, False, False)

@@ -20,6 +20,8 @@ from mooring.errors import InputError
 
 _PING = 20.0
 """Between two looks at whether an idle connection still lives [s]."""
+_LAST_WORDS = 1.0
+"""How long programs may take to hear what was said last [s]."""
 _TRY_AGAIN = 1013
 _POLICY = 1008
 
@@ -90,6 +92,9 @@ class WebSocketServer:
         self._ready.set()
         async with server:
             await self._end.wait()
+            ends = self._loop.time() + _LAST_WORDS
+            while self._loop.time() < ends and any(peer.waits for peer in self.session.peers):
+                await asyncio.sleep(0.01)
 
     def _look(self, _: ServerConnection, request: Request) -> Response | None:
         """Refuse who may not ask."""

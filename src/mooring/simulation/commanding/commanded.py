@@ -224,6 +224,11 @@ class Commanded:
         """All signals of devices, by whole name."""
         return dict(self.devices.signals)
 
+    @property
+    def held(self) -> dict[str, str]:
+        """The link that each suction cup or magnet holds, by its name; empty for none."""
+        return dict(self.grips.held)
+
     def follow_motion(self, *joints: str) -> None:
         """Let motors follow the motion again; all of them if none is named."""
         for joint in joints or self.driven:
