@@ -94,6 +94,7 @@ class Client:
         self.state: Message | None = None
         self.told: Callable[[Message], None] | None = None
         self._number = 0
+        self._heard: deque[Message] = deque()
         self._later: deque[Message] = deque()
         scheme = urlsplit(url).scheme
         if scheme in ("mqtt", "mqtts"):
@@ -161,9 +162,9 @@ class Client:
             RefusedError: an order is not done; time stands.
             LostError: the turn does not come in time, or the connection is gone.
         """
-        message = {"kind": "advance", "orders": orders, "periods": periods}
+        order: Message = {"kind": "advance", "orders": orders, "periods": periods}
         # Acknowledgements would hold up what follows, in a broker that gathers small packets.
-        self._carrier.send(self._encode(message), sure=False)
+        self._carrier.send(self._encode(order), sure=False)
         while True:
             message = self._receive(timeout)
             if message["kind"] == "state" and message["turn"]:
@@ -192,9 +193,12 @@ class Client:
         self._carrier.send(self._encode(message))
 
     def _receive(self, timeout: float | None) -> Message:
-        data = self._carrier.receive(timeout)
-        is_text = isinstance(data, str) or data[:1] == b"{"
-        message: Message = json.loads(data) if is_text else cbor2.loads(data)  # type: ignore[arg-type]
+        if not self._heard:
+            data = self._carrier.receive(timeout)
+            is_text = isinstance(data, str) or data[:1] in (b"{", b"[")
+            said = json.loads(data) if is_text else cbor2.loads(data)  # type: ignore[arg-type]
+            self._heard.extend(said if isinstance(said, list) else [said])
+        message = self._heard.popleft()
         if message["kind"] == "state":
             self.state = message
         if self.told is not None:

@@ -14,7 +14,7 @@ LARGEST = 1 << 20
 """Of a message from outside [bytes]."""
 
 
-def encode(message: dict[str, Any], *, binary: bool) -> bytes:
+def encode(message: dict[str, Any] | list[dict[str, Any]], *, binary: bool) -> bytes:
     """A message as CBOR, or as JSON."""
     return cbor2.dumps(message) if binary else orjson.dumps(message, default=_as_text)
 

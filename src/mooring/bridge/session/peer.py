@@ -68,8 +68,10 @@ class Peer:
         self.tap: Callable[[Peer, dict[str, Any]], None] | None = None
         self.overrun = False
         self._told_left_out = 0
+        self._woken = False
         self._tokens = float(_BURST)
         self._lock = threading.Lock()
+        self._together: list[dict[str, Any]] = []
         self._waiting: deque[dict[str, Any] | str] = deque()
         self._newest: dict[str, dict[str, Any]] = {}
 
@@ -91,14 +93,20 @@ class Peer:
         self._tokens -= 1.0
         return True
 
-    def send(self, message: dict[str, Any], renewed: str = "") -> None:
+    def send(self, message: dict[str, Any], renewed: str = "", *, more: bool = False) -> None:
         """Let a message wait to be sent.
 
         Args:
             message: with its kind.
             renewed: of what it is the newest; an older one that still waits is left out.
+            more: whether another follows at once, with which it goes.
         """
         with self._lock:
+            if more:
+                self._together.append(message)
+                return
+            self._waiting.extend(self._together)
+            self._together.clear()
             if not renewed:
                 self._waiting.append(message)
             elif renewed in self._newest:
@@ -108,8 +116,9 @@ class Peer:
                 self._newest[renewed] = message
                 self._waiting.append(renewed)
             self.overrun = len(self._waiting) > MOST_WAITING
-            first = len(self._waiting) == 1
-        if first or self.overrun:
+            wake = not self._woken or self.overrun
+            self._woken = self._woken or wake
+        if wake:
             self.wake()
 
     @property
@@ -126,6 +135,7 @@ class Peer:
         """The next message to be sent; None if none waits."""
         with self._lock:
             if not self._waiting:
+                self._woken = False
                 return None
             self.sent += 1
             said = self._waiting.popleft()

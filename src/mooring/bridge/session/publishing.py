@@ -53,12 +53,19 @@ class Publisher:
                     found = math.gcd(found, self.every(rate))
         return found
 
-    def tell(self, peers: list[Peer], holder: Peer | None) -> None:
-        """Tell each what it is due; pictures are waited for only by the holder in lock-step."""
+    def tell(self, peers: list[Peer], holder: Peer | None, waited: bool) -> None:
+        """Tell each what it is due.
+
+        Args:
+            peers: who wants to hear.
+            holder: who has the say; it hears of every measurement.
+            waited: whether it is waited for in lock-step, and so waits for pictures and for the
+                state at its turn.
+        """
         steps = self.simulation.native.steps
         wanted = {name for peer in peers for name in peer.watching.sensors}
         for name in sorted(wanted):
-            self._measured(name, [p for p in peers if name in p.watching.sensors], holder)
+            self._measured(name, [p for p in peers if name in p.watching.sensors], holder, waited)
         state = poses = None
         for peer in peers:
             watching = peer.watching
@@ -122,18 +129,22 @@ class Publisher:
         values = dict(zip(columns_of(sensor), row.tolist(), strict=False))
         return {"kind": "measurement", "time": time, "sensor": name, "values": values}
 
-    def _measured(self, name: str, peers: list[Peer], holder: Peer | None) -> None:
+    def _measured(self, name: str, peers: list[Peer], holder: Peer | None, waited: bool) -> None:
         newest = self.simulation.recorder.newest(name, self.simulation.time)
         if newest is None or self._told.get(name) == newest[0]:
             return
         self._told[name] = newest[0]
         if isinstance(self.simulation.robot.sensors[name], CameraSensor):
-            self.pictures.take(name, newest[0], newest[1], peers, waiting=holder in peers)
+            self.pictures.take(
+                name, newest[0], newest[1], peers, waiting=waited and holder in peers
+            )
             return
         message = self._message(name, *newest)
         for peer in peers:
-            # A controller that is waited for hears of every measurement.
-            peer.send(message, "" if peer is holder else name)
+            if peer is holder:
+                peer.send(message, more=waited)
+            else:
+                peer.send(message, name)
 
 
 def quaternion(turn: Any) -> list[float]:

@@ -386,7 +386,7 @@ class Session:
             self._lose_silent()
         if control.announced != steps:
             peers = [peer for peer in self.peers if peer.name]
-            self.publisher.tell(peers, control.holder)
+            self.publisher.tell(peers, control.holder, control.lockstep)
             self._tell_slow_readers(peers)
             holder = control.holder
             if holder is not None and not control.lockstep and self._is_turn(steps):

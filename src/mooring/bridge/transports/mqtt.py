@@ -4,7 +4,8 @@ Below a base such as `mooring/quay`:
 
 - `welcome`, retained: what there is; `alive`, retained: `true`, and `false` when it is gone;
 - `state`, `poses`, `sensor/<name>`, `event`: for everybody who watches;
-- `from/<client>`: where a program speaks; `to/<client>`: where it is answered.
+- `from/<client>`: where a program speaks; `to/<client>`: where it is answered, by a message or by
+  a list of them.
 
 A program's last will should be `{"kind": "bye"}` on its `from/...`, so that its loss is noticed at
 once.
@@ -206,23 +207,29 @@ class MqttServer:
                     self._bell.wait()
                     continue
             for peer in peers:
-                while (message := peer.take()) is not None:
-                    self._tell(peer, message)
+                said = list(iter(peer.take, None))
+                if peer is self._watcher:
+                    for message in said:
+                        self._tell_all(message)
+                elif said:
+                    self._tell(peer, said)
 
-    def _tell(self, peer: Peer, message: dict[str, Any]) -> None:
+    def _tell(self, peer: Peer, said: list[dict[str, Any]]) -> None:
+        # What waits together goes in one, and what is renewed without acknowledgement: otherwise
+        # a broker that gathers small packets holds up what follows.
+        sure = any(message["kind"] not in _RENEWED for message in said)
+        where = self._topic("to", peer.where)
+        self._publish(where, said[0] if len(said) == 1 else said, peer.binary, sure)
+
+    def _tell_all(self, message: dict[str, Any]) -> None:
         kind = message["kind"]
-        if peer is not self._watcher:
-            # Acknowledgements of states would hold up those that follow, in a broker that gathers
-            # small packets; a broker that is gone is noticed anyway.
-            where = self._topic("to", peer.where)
-            self._publish(where, message, peer.binary, kind not in _RENEWED)
-        elif kind in ("measurement", "scan", "image"):
+        if kind in ("measurement", "scan", "image"):
             where = [message["sensor"]] + ([message["channel"]] if kind == "image" else [])
             self._publish(self._topic("sensor", *where), message, False, False)
         else:
             self._publish(self._topic(kind), message, False, kind == "event")
 
-    def _publish(self, topic: str, message: dict[str, Any], binary: bool, reliable: bool) -> None:
+    def _publish(self, topic: str, message: Any, binary: bool, reliable: bool) -> None:
         about = Properties(PacketTypes.PUBLISH)  # type: ignore[no-untyped-call]
         about.ContentType = "application/cbor" if binary else "application/json"
         self._client.publish(
