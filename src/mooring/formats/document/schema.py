@@ -15,6 +15,7 @@ from typing import Any, get_args
 
 from pydantic import ConfigDict, TypeAdapter, create_model
 
+from mooring.docstrings import attribute_words
 from mooring.files import write_text
 from mooring.formats.document.entries import MeshEntry
 from mooring.formats.document.places import FOUND_BY
@@ -197,29 +198,12 @@ def _without_the_users_not_to_give(schema: dict[str, Any], kind: Any) -> None:
                 schema["required"].remove(name)
     summary, _, attributes = (kind.__doc__ or "").partition("Attributes:")
     schema["description"] = " ".join(summary.split())
-    words = _attribute_words(attributes)
+    words = attribute_words(attributes)
     for name, entry in schema["properties"].items():
         entry.pop("title", None)
         if name in words:
             entry["description"] = words[name]
     schema.pop("title", None)
-
-
-def _attribute_words(text: str) -> dict[str, str]:
-    """What a docstring's section says of each attribute."""
-    words: dict[str, str] = {}
-    names: list[str] = []
-    for line in text.splitlines():
-        indent = len(line) - len(line.lstrip())
-        if indent == 8 and ":" in line:
-            head, _, rest = line.strip().partition(":")
-            names = [name.strip() for name in head.split(",")]
-            for name in names:
-                words[name] = rest.strip()
-        elif line.strip():
-            for name in names:
-                words[name] += f" {line.strip()}"
-    return words
 
 
 def _with_expressions(value: Any) -> Any:
