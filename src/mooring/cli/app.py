@@ -6,7 +6,21 @@ import sys
 
 import typer
 
-from mooring.cli import check, demo, diff, draft, exercise, export, film, parts, picture, run, tree
+from mooring.cli import (
+    check,
+    demo,
+    diff,
+    draft,
+    exercise,
+    export,
+    film,
+    parts,
+    picture,
+    replay,
+    run,
+    stand_in,
+    tree,
+)
 from mooring.cli.open import open_
 from mooring.errors import InputError, ModelError, MooringError
 
@@ -29,6 +43,8 @@ app.command("exercise")(exercise.exercise)
 app.command("open")(open_)
 app.command("run")(run.run)
 app.command("film")(film.film)
+app.command("stand-in")(stand_in.stand_in)
+app.command("replay")(replay.replay)
 app.command("export")(export.export)
 app.command("diff")(diff.diff)
 app.command("demo")(demo.demo)

@@ -5,15 +5,18 @@ from __future__ import annotations
 import math
 import sys
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, cast
+from typing import TYPE_CHECKING, Annotated, Any, cast
 
 import typer
 
 from mooring.cli.terminal import out
 
 if TYPE_CHECKING:
+    from mooring.bridge.session import Session
     from mooring.simulation import Simulation
 
 _SWITCH = 5e-4
@@ -23,47 +26,93 @@ SAFE = ("hold", "relax", "stop")
 
 @dataclass(frozen=True)
 class Listening:
-    """How a run listens.
+    """Where programs outside connect.
 
     Attributes:
-        address, port: where, for WebSocket.
+        address, port: for WebSocket.
         broker: the address of an MQTT broker; None for none.
-        lockstep: whether time waits for the controller.
-        lost: what follows when it is lost.
-        log: a Parquet file for what was said; None for none.
+        log: a Parquet file for what is said; None for none.
         certificate, key: PEM files for TLS.
     """
 
-    address: str
-    port: int | None
-    broker: str | None
-    lockstep: bool
-    lost: str
-    log: Path | None
-    certificate: Path | None
-    key: Path | None
+    address: str = "127.0.0.1"
+    port: int | None = None
+    broker: str | None = None
+    log: Path | None = None
+    certificate: Path | None = None
+    key: Path | None = None
 
 
-def serve_run(simulation: Simulation, length: float, pace: float, how: Listening) -> None:
-    """Serve a simulation until its end, or Ctrl-C."""
+Broker = Annotated[
+    str | None,
+    typer.Option(metavar="URL", help="And by way of an MQTT broker: mqtt://host/base."),
+]
+Lost = Annotated[str, typer.Option(help="When a controller is lost or wrong: hold, relax or stop.")]
+LogFile = Annotated[
+    Path | None, typer.Option(help="A .parquet file for all that is said, as it is said.")
+]
+ListenAddress = Annotated[
+    str, typer.Option(help="Listen here; others than this machine then need the printed token.")
+]
+ListenPort = Annotated[int | None, typer.Option(help="To listen at; a free one if not given.")]
+Certificate = Annotated[Path | None, typer.Option(help="For TLS, a .pem file.")]
+Key = Annotated[Path | None, typer.Option(help="Its key, a .pem file.")]
+
+
+def refuse_lost(lost: str) -> None:
+    """Refuse what is no safe behaviour."""
+    if lost not in SAFE:
+        raise typer.BadParameter(f"{lost!r} is none of {', '.join(SAFE)}", param_hint="--lost")
+
+
+@contextmanager
+def served(session: Session, name: str, how: Listening) -> Iterator[None]:
+    """Let programs connect to a session for as long as this lasts."""
     from mooring.access import address
     from mooring.bridge.logs import Log
-    from mooring.bridge.session import Session
     from mooring.bridge.transports.websocket import WebSocketServer
-    from mooring.simulation.playing import Player
 
-    if how.lost not in SAFE:
-        raise typer.BadParameter(f"{how.lost!r} is none of {', '.join(SAFE)}", param_hint="--lost")
     if (how.key is None) != (how.certificate is None):
         raise typer.BadParameter("a certificate comes with its key", param_hint="--certificate")
     sys.setswitchinterval(_SWITCH)
     scheme = "ws" if how.certificate is None else "wss"
     where = address(how.address, how.port, first=8640, scheme=scheme)
+    console = out()
+    servers: list[Any] = []
+    log = None if how.log is None else Log(how.log)
+    session.tap = None if log is None else log.note
+    try:
+        servers.append(WebSocketServer(session, where, certificate=how.certificate, key=how.key))
+        console.print(f"{name} listens at {where.url}", soft_wrap=True)
+        if how.broker is not None:
+            from mooring.bridge.transports.mqtt import Broker as At
+            from mooring.bridge.transports.mqtt import MqttServer
+
+            broker = At.of(how.broker, name)
+            servers.append(MqttServer(session, broker))
+            console.print(f"and by the broker at {broker.host}:{broker.port}, below {broker.base}")
+        yield
+    finally:
+        session.close()
+        for server in servers:
+            server.close()
+        session.player.close()
+        if log is not None:
+            log.close()
+            console.print(f"wrote {how.log}", soft_wrap=True)
+
+
+def serve_run(
+    simulation: Simulation, length: float, pace: float, lockstep: bool, lost: str, how: Listening
+) -> None:
+    """Serve a simulation until its end, or Ctrl-C."""
+    from mooring.bridge.session import Session
+    from mooring.simulation.playing import Player
+
+    refuse_lost(lost)
     player = Player(simulation, pace)
     player.last = length
-    log = None if how.log is None else Log(how.log)
-    tap = None if log is None else log.note
-    session = Session(player, lockstep=how.lockstep, lost=cast("Any", how.lost), tap=tap)
+    session = Session(player, lockstep=lockstep, lost=cast("Any", lost))
     over = threading.Event()
     tell_others = player.ending
 
@@ -72,14 +121,10 @@ def serve_run(simulation: Simulation, length: float, pace: float, how: Listening
         over.set()
 
     player.ending = ending
-    servers: list[Any] = []
-    try:
-        servers.append(WebSocketServer(session, where, certificate=how.certificate, key=how.key))
-        if how.broker is not None:
-            from mooring.bridge.transports.mqtt import Broker, MqttServer
-
-            servers.append(MqttServer(session, Broker.of(how.broker, simulation.robot.name)))
-        _say(simulation, where.url, servers, how, pace)
+    with served(session, simulation.robot.name, how):
+        time = "time waits for the controller" if lockstep else "time goes on by itself"
+        speed = "as fast as it goes" if math.isinf(pace) else f"{pace:g} times real time at most"
+        out().print(f"[dim]{time}, {speed}; a lost controller: {lost}; Ctrl-C ends it[/]")
         player.play()
         try:
             over.wait()
@@ -87,22 +132,3 @@ def serve_run(simulation: Simulation, length: float, pace: float, how: Listening
             player.pause()
             if math.isfinite(length):
                 simulation.stop()
-    finally:
-        session.close()
-        for server in servers:
-            server.close()
-        player.close()
-        if log is not None:
-            log.close()
-            out().print(f"wrote {how.log}", soft_wrap=True)
-
-
-def _say(simulation: Simulation, url: str, servers: list[Any], how: Listening, pace: float) -> None:
-    console = out()
-    console.print(f"{simulation.robot.name} listens at {url}", soft_wrap=True)
-    if len(servers) > 1:
-        broker = servers[1].broker
-        console.print(f"and by the broker at {broker.host}:{broker.port}, below {broker.base}")
-    time = "time waits for the controller" if how.lockstep else "time goes on by itself"
-    speed = "as fast as it goes" if math.isinf(pace) else f"{pace:g} times real time at most"
-    console.print(f"[dim]{time}, {speed}; a lost controller: {how.lost}; Ctrl-C ends it[/]")

@@ -30,6 +30,18 @@ def open_(
         Path | None,
         typer.Option(help="Write one .html file that shows it with no server, and end."),
     ] = None,
+    follow: Annotated[
+        str | None,
+        typer.Option(
+            metavar="SOURCE",
+            help="Show it as a machine or simulation elsewhere says (ws://..., mqtt://host/base), "
+            "or a table of joint states (.csv, .parquet).",
+        ),
+    ] = None,
+    record: Annotated[
+        Path | None,
+        typer.Option(help="Write what is followed into a .parquet or .csv file at the end."),
+    ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
 ) -> None:
@@ -40,6 +52,10 @@ def open_(
     from mooring.page.saving import save_page
     from mooring.page.serve import serve
 
+    if record is not None and follow is None:
+        raise typer.BadParameter("it belongs to --follow", param_hint="--record")
+    if record is not None and record.suffix.lower() not in (".csv", ".parquet"):
+        raise typer.BadParameter("it is a .csv or a .parquet file", param_hint="--record")
     where = None if save else place(address, port)
     with busy(f"reading {file.name}"):
         desk = Desk(ModelSource(file, allow_outside, search or ()))
@@ -54,4 +70,15 @@ def open_(
         out().print(f"{desk.robot.name} is at {where.url}", soft_wrap=True)
         out().print("[dim]Ctrl-C ends it[/]")
 
-    serve(desk, where, show=browser, ready=ready)
+    if follow is not None:
+        from mooring.bridge.following import follow as begin
+
+        desk.follow(begin(follow))
+    try:
+        serve(desk, where, show=browser, ready=ready)
+    finally:
+        if desk.follower is not None:
+            desk.follower.close()
+            if record is not None:
+                desk.follower.write(record)
+                out().print(f"wrote {record}", soft_wrap=True)

@@ -8,7 +8,17 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from mooring.cli.listening import Listening, serve_run
+from mooring.cli.listening import (
+    Broker,
+    Certificate,
+    Key,
+    ListenAddress,
+    Listening,
+    ListenPort,
+    LogFile,
+    Lost,
+    serve_run,
+)
 from mooring.cli.running import paced, write_run
 from mooring.cli.terminal import AllowOutside, Search, busy, out
 
@@ -61,26 +71,16 @@ def run(
     listen: Annotated[
         bool, typer.Option("--listen", help="Let controllers outside connect, by WebSocket.")
     ] = False,
-    broker: Annotated[
-        str | None,
-        typer.Option(metavar="URL", help="And by way of an MQTT broker: mqtt://host/base."),
-    ] = None,
+    broker: Broker = None,
     lock_step: Annotated[
         bool, typer.Option("--lock-step", help="Let time wait for the controller each period.")
     ] = False,
-    lost: Annotated[
-        str, typer.Option(help="When a controller is lost or wrong: hold, relax or stop.")
-    ] = "hold",
-    log: Annotated[
-        Path | None, typer.Option(help="A .parquet file for all that is said, as it is said.")
-    ] = None,
-    address: Annotated[
-        str,
-        typer.Option(help="Listen here; others than this machine then need the printed token."),
-    ] = "127.0.0.1",
-    port: Annotated[int | None, typer.Option(help="To listen at; a free one if not given.")] = None,
-    certificate: Annotated[Path | None, typer.Option(help="For TLS, a .pem file.")] = None,
-    key: Annotated[Path | None, typer.Option(help="Its key, a .pem file.")] = None,
+    lost: Lost = "hold",
+    log: LogFile = None,
+    address: ListenAddress = "127.0.0.1",
+    port: ListenPort = None,
+    certificate: Certificate = None,
+    key: Key = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
 ) -> None:
@@ -121,8 +121,8 @@ def run(
             simulation.reset(Kept.read(resume), _number(at))
         length = math.inf if forever else run_length(simulation, _number(seconds))
     if listens:
-        how = Listening(address, port, broker, lock_step, lost, log, certificate, key)
-        serve_run(simulation, length, pace, how)
+        how = Listening(address, port, broker, log, certificate, key)
+        serve_run(simulation, length, pace, lock_step, lost, how)
         if output is None:
             return
         if forever and not simulation.ended:

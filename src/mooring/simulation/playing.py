@@ -168,6 +168,15 @@ class Player:
             else:
                 self._pull = link, point, target
 
+    def signal(self, name: str, value: bool) -> None:
+        """Set an input of a device."""
+        with self.lock:
+            self.simulation.signal(name, value)
+
+    def signals(self) -> dict[str, bool]:
+        """All signals of devices, by whole name."""
+        return dict(self.simulation.devices.signals)
+
     def moment(self) -> Moment:
         """How everything stands."""
         with self.lock:

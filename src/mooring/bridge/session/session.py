@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import deque
 from collections.abc import Callable
 from typing import Any, Literal
 
@@ -22,6 +23,7 @@ from mooring.simulation.simulation import Simulation
 
 MOST_PEERS = 32
 _TURNS_MISSED = 2
+_REMEMBERED = 50
 Tap = Callable[[float, str, str, dict[str, Any]], None]
 """Called with the simulated time, `"in"` or `"out"`, the program, and the message."""
 
@@ -43,6 +45,7 @@ class Session:
     Attributes:
         player: what is served.
         peers: the programs that are connected.
+        happened: the last events, with their times [s].
         control: who has the say.
         lockstep: whether time waits for a controller, if it does not ask for something else.
         lost: the safe behaviour, if the controller does not ask for another.
@@ -63,6 +66,7 @@ class Session:
         self.player = player
         self.lockstep, self.lost, self.source, self.tap = lockstep, lost, source, tap
         self.peers: list[Peer] = []
+        self.happened: deque[tuple[float, str]] = deque(maxlen=_REMEMBERED)
         self.control = Control(lockstep=lockstep, lost=lost)
         self.publisher = Publisher(player.simulation)
         self._facts = facts_of(player.simulation)
@@ -222,6 +226,9 @@ class Session:
             if value is not None or name == "frames":
                 setattr(peer.watching, name, value)
         self.renew()
+        if message.state:
+            # How it is now, as time may stand.
+            peer.send(self.publisher.state(), "state")
 
     def _take(self, peer: Peer, message: say.Take) -> None:
         control, holder = self.control, self.control.holder
@@ -343,6 +350,7 @@ class Session:
     def tell(self, what: str, words: str, about: Peer | None = None) -> None:
         """Tell everybody of an event."""
         who = None if about is None else about.called
+        self.happened.append((self.simulation.time, words))
         event = {"kind": "event", "time": self.simulation.time, "what": what, "words": words,
                  "who": who}  # fmt: skip
         for peer in self.peers:

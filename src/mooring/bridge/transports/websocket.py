@@ -15,7 +15,8 @@ from websockets.http11 import Request, Response
 
 from mooring.access import Access, Address
 from mooring.bridge.messages.coding import LARGEST, encode
-from mooring.bridge.session import Peer, Session
+from mooring.bridge.session import Peer
+from mooring.bridge.transports.served import Served
 from mooring.errors import InputError
 
 _PING = 20.0
@@ -36,7 +37,7 @@ class WebSocketServer:
 
     def __init__(
         self,
-        session: Session,
+        session: Served,
         where: Address,
         *,
         certificate: Path | None = None,
@@ -117,7 +118,7 @@ class WebSocketServer:
             else:
                 self._loop.call_soon_threadsafe(self._wake, connection, peer, bell)
 
-        peer = Peer("{}:{}".format(*connection.remote_address[:2]), wake)
+        peer = Peer(":".join(map(str, connection.remote_address[:2])), wake)
         if problem := self.session.join(peer):
             await connection.close(_TRY_AGAIN, problem[:120])
             return

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import ArrayLike
 
+from mooring.bridge.following.follower import Follower, posture_of
 from mooring.checks import Report, check
 from mooring.errors import InputError, ModelError, RunError
 from mooring.files import noting_files
@@ -21,6 +22,7 @@ from mooring.model import Robot
 from mooring.model.definition.fields import dimension_of
 from mooring.page.desk.editing import Edits
 from mooring.page.desk.jogging import Moved, Swing, jog, pull
+from mooring.page.desk.listening import Listening
 from mooring.page.desk.opened import ModelSource, Opened
 from mooring.page.desk.replay import Replay
 from mooring.page.desk.traces import Traces, column_of
@@ -45,6 +47,9 @@ class Desk:
         problem: why the file cannot be read as it is now; empty while it can.
         report: the findings; None before they are there.
         refused: what the last move met, and the joint it is about.
+        follower: the machine that is shown, or None.
+        listening: what lets controllers outside connect, or None.
+        unheard: what of it does not fit, in words.
         swing: the joint that runs to and fro, or None.
         player: the simulation, or None.
         replay: the run that is looked through, or None.
@@ -66,6 +71,8 @@ class Desk:
         self.problem = ""
         self.model_number = self.pose_number = 0
         self.player: Player | None = None
+        self.follower: Follower | None = None
+        self.listening: Listening | None = None
         self.q = np.zeros(0)
         opened = self.read()
         self.edits = None if opened.editable is None else Edits(opened.editable)
@@ -95,6 +102,8 @@ class Desk:
         self.refused: tuple[str, str] = ("", "")
         self.swing: Swing | None = None
         self.replay: Replay | None = None
+        self._heard = 0
+        self.unheard: tuple[str, ...] = ()
         self.traces = Traces(self.tree.coordinates)
         self.problem = ""
         self.model_number += 1
@@ -144,6 +153,8 @@ class Desk:
         if not math.isfinite(value):
             raise ModelError(f"{joint}: the position must be a number")
         self.tree.coordinate(joint)
+        if self.follower is not None:
+            return self._met(Moved(self.q, f"it stands as {self.follower.source} says", joint))
         if self.player is not None:
             if not self.player.command(joint, value):
                 return self._met(Moved(self.q, f"no motor drives {joint}", joint))
@@ -202,7 +213,9 @@ class Desk:
 
     def pass_time(self, seconds: float) -> None:
         """Move what moves by itself."""
-        if self.player is not None:
+        if self.follower is not None:
+            self._follow()
+        elif self.player is not None:
             moment = self.player.moment()
             self.traces.add(moment)
             if not np.array_equal(moment.q, self.q):
@@ -221,6 +234,49 @@ class Desk:
             if moved.refused:
                 swing.way = -swing.way
             self.move_to(moved.q)
+
+    def follow(self, follower: Follower) -> None:
+        """Show a machine, or a file of joint states, as it moves."""
+        self.close_player()
+        self.follower = follower
+        follower.start()
+
+    def stop_following(self) -> None:
+        """Show the model itself again, as it stands."""
+        if self.follower is not None:
+            self.follower.close()
+            self.follower = None
+
+    def listen(self) -> None:
+        """Let controllers outside connect to the simulation that is shown.
+
+        Raises:
+            InputError: nothing can be served.
+        """
+        if self.player is not None and self.listening is None:
+            self.listening = Listening(self.player)
+
+    def stop_listening(self) -> None:
+        """Let nobody connect any more."""
+        if self.listening is not None:
+            self.listening.close()
+            self.listening = None
+
+    def _follow(self) -> None:
+        follower = self.follower
+        assert follower is not None
+        if follower.number == self._heard:
+            return
+        self._heard = follower.number
+        q, unknown, silent = posture_of(self.robot, self.tree, self.q, follower.positions)
+        words = []
+        if unknown:
+            words.append(f"not known here: {', '.join(unknown)}")
+        if silent:
+            words.append(f"nothing is said of {', '.join(silent)}")
+        self.unheard = tuple(words)
+        if not np.array_equal(q, self.q):
+            self.move_to(q)
 
     def positions(self) -> dict[str, float]:
         """The joints that tell all others where to be, by name: what a posture is made of."""
@@ -287,6 +343,7 @@ class Desk:
     def put_player(self, player: Player) -> None:
         """Show a simulation from now on."""
         self.close_player()
+        self.stop_following()
         self.swing = None
         self.replay = None
         self.player = player
@@ -295,6 +352,7 @@ class Desk:
 
     def close_player(self) -> None:
         """Leave the simulation; how it stands stays."""
+        self.stop_listening()
         if self.player is not None:
             self.player.close()
             self.player = None
@@ -346,6 +404,11 @@ class Desk:
 
     def status(self) -> dict[str, Any]:
         """What a window says of the simulation or recording it shows."""
+        if self.follower is not None:
+            return {
+                "mode": "following", "time": self.follower.time, "ended": self.follower.problem,
+                "pace": 0.0, "words": "; ".join((self.follower.words(), *self.unheard)),
+            }  # fmt: skip
         if self.player is not None:
             moment = self.player.moment()
             return {

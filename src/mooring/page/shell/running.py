@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Any
 from nicegui import ui
 
 from mooring.drawing.palette import SERIES
+from mooring.page.shell.outside import Outside
+from mooring.page.shell.signals import Signals
 from mooring.simulation import RunFinding
 
 if TYPE_CHECKING:
@@ -52,6 +54,8 @@ class Running:
             self.lines.props("dense options-dense use-chips").classes("full-width")
             self.chart = None
             self.chart_place = ui.element("div")
+            self.signals = Signals(self.window)
+            self.outside = Outside(self.window)
             ui.label("What went wrong").classes("m-heading")
             self.found = ui.element("div")
         if desk.recording is not None:
@@ -95,6 +99,8 @@ class Running:
     def refresh_live(self) -> None:
         """Several times a second."""
         desk = self.window.desk
+        self.signals.refresh_live()
+        self.outside.refresh_live()
         state = (desk.model_number, desk.trace_number)
         if self.chart is None or state == self._drawn:
             return

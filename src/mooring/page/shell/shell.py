@@ -73,6 +73,9 @@ class Shell(Told, Protocol):
     def motion(self) -> str:
         """The motion that is to be run."""
 
+    async def new_run(self) -> bool:
+        """Prepare a simulation; whether there is one then."""
+
     def refresh_properties(self) -> None:
         """What is said of what is chosen."""
 

@@ -63,6 +63,7 @@ class TimeBar:
             text += f", {said['pace']:.3g} times real time"
         if said["ended"]:
             text = said["ended"]
+        text = said.get("words", text)
         if self.window.host.busy:
             text = f"{self.window.host.busy} ..."
         self.time.text = text
@@ -88,13 +89,13 @@ class TimeBar:
             for other in window.host.each():
                 other.say_findings(recording.findings)
         else:
-            if desk.player is None and not await self._new():
+            if desk.player is None and not await self.new_run():
                 return
             if desk.player is not None:
                 desk.player.play()
         self.refresh()
 
-    async def _new(self) -> bool:
+    async def new_run(self) -> bool:
         """A simulation; what it needs is compiled the first time ever, which takes a while."""
         window = self.window
         host, desk = window.host, window.desk
@@ -121,7 +122,7 @@ class TimeBar:
         if desk.replay is not None:
             desk.replay.playing = False
             desk.show_instant(desk.replay.instant + 1)
-        elif desk.player is not None or await self._new():
+        elif desk.player is not None or await self.new_run():
             assert desk.player is not None
             await self.window.host.waiting("stepping", desk.player.step)
         self.refresh()

@@ -125,6 +125,9 @@ class Window:
         self.running.refresh()
         self.refresh_status()
 
+    async def new_run(self) -> bool:
+        return await self.foot.new_run()
+
     def begin_run(self) -> None:
         self.running.begin()
 

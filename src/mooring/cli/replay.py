@@ -1,0 +1,52 @@
+"""mooring replay: say to a controller again what it was told."""
+
+from __future__ import annotations
+
+import contextlib
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from mooring.cli.listening import ListenAddress, ListenPort
+from mooring.cli.terminal import out
+
+
+def replay(
+    log: Annotated[
+        Path, typer.Argument(metavar="LOG", help="Of mooring run --log or mooring stand-in --log.")
+    ],
+    who: Annotated[
+        str | None,
+        typer.Option(help="The program to repeat; the first that had the say if not given."),
+    ] = None,
+    speed: Annotated[float, typer.Option(help="Times that of the log; not in lock-step.")] = 1.0,
+    address: ListenAddress = "127.0.0.1",
+    port: ListenPort = None,
+) -> None:
+    """Repeat a log to a controller, and say where its orders differ from those of the log.
+
+    The exit code is 1 if they do.
+    """
+    from mooring.access import address as place
+    from mooring.bridge.machine import Replayed
+    from mooring.bridge.transports.websocket import WebSocketServer
+
+    if not speed > 0:
+        raise typer.BadParameter("it must be greater than zero", param_hint="--speed")
+    replayed = Replayed(log, who=who, speed=speed)
+    server = WebSocketServer(replayed, place(address, port, first=8640, scheme="ws"))
+    console = out()
+    console.print(f"{log.name} listens at {server.where.url}", soft_wrap=True)
+    how = "in lock-step" if replayed.lockstep else f"at {speed:g} times its pace"
+    console.print(f"[dim]it says what {replayed.who} heard, {how}; Ctrl-C ends it[/]")
+    with contextlib.suppress(KeyboardInterrupt):
+        replayed.over.wait()
+        replayed.wait_for_answers()
+    server.close()
+    replayed.close()
+    for words in replayed.differences:
+        console.print(f"[dark_orange3]differs:[/] {words}", soft_wrap=True)
+    if replayed.differences:
+        raise typer.Exit(1)
+    console.print(f"{replayed.answered} orders, the same as then")

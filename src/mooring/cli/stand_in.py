@@ -1,0 +1,90 @@
+"""mooring stand-in: behave like the box that controls a machine."""
+
+from __future__ import annotations
+
+import contextlib
+import threading
+from pathlib import Path
+from typing import Annotated, Any, cast
+
+import typer
+
+from mooring.cli.listening import (
+    Broker,
+    ListenAddress,
+    Listening,
+    ListenPort,
+    LogFile,
+    Lost,
+    refuse_lost,
+    served,
+)
+from mooring.cli.terminal import AllowOutside, Search, busy, out
+
+
+def stand_in(
+    file: Annotated[
+        Path,
+        typer.Argument(metavar="ROBOT_OR_SCENE", help="A document (.yaml) or a URDF file (.urdf)."),
+    ],
+    posture: Annotated[str | None, typer.Option(help="Where it stands at first.")] = None,
+    clock: Annotated[
+        str, typer.Option(help="How much faster its clock goes than this computer's, e.g. '2 %'.")
+    ] = "0",
+    delay: Annotated[
+        str, typer.Option(help="Of what it hears and of what it says, each, e.g. '20 ms'.")
+    ] = "0",
+    jitter: Annotated[str, typer.Option(help="More delay at random, at most.")] = "0",
+    drop: Annotated[
+        str, typer.Option(help="Share of the messages that are lost, each way, e.g. '1 %'.")
+    ] = "0",
+    seed: Annotated[int, typer.Option(help="Of what is random.")] = 0,
+    broker: Broker = None,
+    lost: Lost = "hold",
+    log: LogFile = None,
+    address: ListenAddress = "127.0.0.1",
+    port: ListenPort = None,
+    allow_outside: AllowOutside = False,
+    search: Search = None,
+) -> None:
+    """Stand in for a machine: a clock of its own, delays, lost messages, limits, faults.
+
+    It speaks the same messages as mooring run --listen. A controller that is silent for two periods
+    or asks for too much puts it into a fault, which it has to clear.
+    """
+    from mooring.bridge.machine import Machine, Manners
+    from mooring.formats import read_scene
+    from mooring.simulation import Simulation
+    from mooring.simulation.playing import KEPT, Player
+
+    refuse_lost(lost)
+    manners = Manners(_share(clock, "--clock"), _seconds(delay), _seconds(jitter),
+                      _share(drop, "--drop"), seed)  # fmt: skip
+    with busy(f"reading {file.name}"):
+        scene = read_scene(file, allow_outside=allow_outside, search=search or ())
+        simulation = Simulation(scene, motion=[], posture=posture, keep=KEPT, seed=seed)
+    machine = Machine(Player(simulation), manners, lost=cast("Any", lost))
+    how = Listening(address, port, broker, log)
+    with served(machine, simulation.robot.name, how), contextlib.suppress(KeyboardInterrupt):
+        out().print("[dim]it behaves like the box of a machine; Ctrl-C switches it off[/]")
+        threading.Event().wait()
+
+
+def _share(text: str, option: str) -> float:
+    number, sign = text.strip(), 1.0
+    if number.endswith("%"):
+        number, sign = number[:-1].strip(), 0.01
+    try:
+        return sign * float(number)
+    except ValueError:
+        raise typer.BadParameter(f"{text!r} is no share such as 0.02 or '2 %'",
+                                 param_hint=option) from None  # fmt: skip
+
+
+def _seconds(text: str) -> float:
+    from mooring.units import to_si
+
+    try:
+        return float(text)
+    except ValueError:
+        return to_si(text, "time")
