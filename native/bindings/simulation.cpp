@@ -1,13 +1,11 @@
 // The simulation for Python: made of the arrays of `mooring.simulation`.
-#include "simulation/simulation.h"
-
 #include <nanobind/stl/pair.h>
 #include <nanobind/stl/tuple.h>
 #include <nanobind/stl/vector.h>
 
-#include <atomic>
 #include <utility>
 
+#include "bindings/owned.h"
 #include "bindings/tree.h"
 #include "simulation/saving.h"
 
@@ -16,36 +14,6 @@ namespace mooring::bindings {
 namespace {
 
 using namespace mooring::simulation;
-
-// One thread at a time: a second one that comes meanwhile is told so.
-class Owned {
-  public:
-    Owned(World world, bool accurate, std::vector<double> q, std::vector<double> v)
-        : simulation_(std::move(world), accurate, std::move(q), std::move(v)) {}
-
-    class Turn {
-      public:
-        explicit Turn(Owned& owner) : owner_(owner) {
-            if (owner.busy_.exchange(true)) {
-                throw std::runtime_error(
-                    "this simulation is being stepped in another thread; give each thread its own");
-            }
-        }
-        Turn(const Turn&) = delete;
-        Turn& operator=(const Turn&) = delete;
-        ~Turn() { owner_.busy_ = false; }
-        Simulation* operator->() const { return &owner_.simulation_; }
-
-      private:
-        Owned& owner_;
-    };
-
-    Simulation& unguarded() { return simulation_; }
-
-  private:
-    Simulation simulation_;
-    std::atomic<bool> busy_{false};
-};
 
 std::vector<double> copied(const Array<const double, 1>& values) {
     return {values.data(), values.data() + values.size()};
@@ -399,6 +367,7 @@ void bind_simulation(nb::module_& module) {
             return view<double>(self, values.data(), {values.size()});
         };
     };
+    bind_batch(module);
     nb::class_<Owned>(module, "Simulation", "A scene that is stepped.")
         .def(
             "__init__",

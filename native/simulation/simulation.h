@@ -19,6 +19,8 @@ class Simulation {
     std::pair<End, Index> run(Index count);
 
     const World& world() const { return world_; }
+    bool is_accurate() const { return is_accurate_; }
+    const State& state() const { return state_; }
     World& world() { return world_; }
     State& state() { return state_; }
     Records& records() { return records_; }

@@ -33,8 +33,9 @@ _RATE = 100.0
 class Connection:
     """A simulation or machine elsewhere, told and asked as a `Simulation`.
 
-    In lock-step time waits for `step`, and orders to motors travel with it: what cannot be done is
-    said there. Elsewhere each call waits for its answer, and `step` waits for time to go on.
+    In lock-step time waits for `step`, and orders to motors travel with it. Where time goes on by
+    itself orders are said without waiting, and `step` waits for time. Either way what cannot be
+    done is said by the next `step`.
 
     Attributes:
         client: what speaks with the other side.
@@ -238,44 +239,44 @@ class Connection:
     def follow(self, courses: Mapping[str, Sequence[tuple[float | str, float | str]]]) -> None:
         """Let motors pass through positions at times; see `Simulation.follow`."""
         rows = {joint: [list(row) for row in course] for joint, course in courses.items()}
-        self._ask("follow", courses=rows)
+        self._do("follow", courses=rows)
 
     def go(self, goal: str | Mapping[str, float | str], over: float | str | None = None) -> None:
         """Bring joints to a posture, or to positions; see `Simulation.go`."""
         what: Message = {"posture": goal} if isinstance(goal, str) else {"positions": _plain(goal)}
-        self._ask("go", over=over, **what)
+        self._do("go", over=over, **what)
 
     def roll(self, wheels: Sequence[str], forward: float | str, turn: float | str = 0.0) -> None:
         """Go on wheels; see `Simulation.roll`."""
-        self._ask("roll", wheels=list(wheels), forward=forward, turn=turn)
+        self._do("roll", wheels=list(wheels), forward=forward, turn=turn)
 
     def hold(self, *joints: str) -> None:
         """Let motors keep joints where they are; see `Simulation.hold`."""
-        self._ask("hold", joints=joints)
+        self._do("hold", joints=joints)
 
     def relax(self, *joints: str) -> None:
         """Let motors give nothing; see `Simulation.relax`."""
-        self._ask("relax", joints=joints)
+        self._do("relax", joints=joints)
 
     def grip(self, name: str, on: bool = True) -> None:
         """Switch a suction cup or magnet; see `Simulation.grip`."""
-        self._ask("grip", name=name, on=on)
+        self._do("grip", name=name, on=on)
 
     def convey(self, name: str, speed: float | str) -> None:
         """Let a conveyor run; see `Simulation.convey`."""
-        self._ask("convey", name=name, speed=speed)
+        self._do("convey", name=name, speed=speed)
 
     def attach(self, first: str, second: str) -> None:
         """Hold two links together; see `Simulation.attach`."""
-        self._ask("attach", first=first, second=second)
+        self._do("attach", first=first, second=second)
 
     def release(self, first: str, second: str) -> None:
         """Let two links go; see `Simulation.release`."""
-        self._ask("release", first=first, second=second)
+        self._do("release", first=first, second=second)
 
     def signal(self, name: str, value: bool) -> None:
         """Set an input of a device; see `Simulation.signal`."""
-        self._ask("signal", values={name: value})
+        self._do("signal", values={name: value})
         self._state["signals"][name] = value
 
     # Time.
@@ -322,21 +323,36 @@ class Connection:
         return True
 
     def _wait_until(self, time: float) -> bool:
-        while self._state["time"] < time - 1e-9:
-            self._state = self._tried(lambda: self.client.turn(self.client.patience))
+        # What came meanwhile is heard first: the newest state counts, and what was refused.
+        refused = ""
+        while (self._state["time"] < time - 1e-9 and not refused) or self.client.pending():
+            message = self._tried(lambda: self.client.hear(self.client.patience))
+            if message["kind"] == "state":
+                self._state = message
+            elif message["kind"] == "answer" and not message["ok"]:
+                refused = refused or message["words"]
             if self._ended():
                 return False
+        if refused:
+            raise ModelError(refused)
         return True
 
     def _ended(self) -> bool:
         return any(event["what"] == "ended" for event in self.events)
 
     def _order(self, kind: str, **fields: Any) -> None:
-        """What may wait for the next period."""
+        """What may wait for the next period; where time goes on, no order waits for an answer."""
         if self.lockstep:
             self._orders.append({"kind": kind, **fields})
         else:
+            self._tried(lambda: self.client.say(kind, **fields))
+
+    def _do(self, kind: str, **fields: Any) -> None:
+        """What shows at once in lock-step."""
+        if self.lockstep:
             self._ask(kind, **fields)
+        else:
+            self._order(kind, **fields)
 
     def _ask(self, kind: str, **fields: Any) -> Message:
         answer: Message = self._tried(lambda: self.client.ask(kind, **fields))

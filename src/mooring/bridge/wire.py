@@ -20,6 +20,7 @@ import json
 import os
 import queue
 import secrets
+import select
 import socket
 import ssl
 import time
@@ -56,6 +57,8 @@ class _Carrier(Protocol):
     def send(self, data: bytes | str, *, sure: bool = True) -> None: ...
 
     def receive(self, timeout: float | None) -> bytes | str: ...
+
+    def pending(self) -> bool: ...
 
     def close(self) -> None: ...
 
@@ -139,6 +142,10 @@ class Client:
         if self._later:
             return self._later.popleft()
         return self._receive(timeout)
+
+    def pending(self) -> bool:
+        """Whether a message can be heard at once."""
+        return bool(self._later or self._heard) or self._carrier.pending()
 
     def turn(self, timeout: float | None = None) -> Message:
         """Wait for this controller's next turn, and what the state is then.
@@ -259,6 +266,9 @@ class _WebSocket:
             self._pump(timeout)
         return self._heard.popleft()
 
+    def pending(self) -> bool:
+        return bool(self._heard) or bool(select.select([self._socket], [], [], 0)[0])
+
     def close(self) -> None:
         with contextlib.suppress(Exception):
             self._protocol.send_close()
@@ -377,6 +387,9 @@ class _Mqtt:
         if data is None:
             raise LostError("the broker, or what speaks there, is gone")
         return data
+
+    def pending(self) -> bool:
+        return not self._heard.empty()
 
     def close(self) -> None:
         self._client.disconnect()
