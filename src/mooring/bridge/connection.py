@@ -91,11 +91,11 @@ class Connection:
         if watch:
             self.lockstep = False
         else:
-            h = self.welcome["step"]
-            asked = hertz or (1 / h if self.lockstep else 0.0)
+            asked = hertz or (1 / self.welcome["step"] if self.lockstep else 0.0)
             self._ask("take", rate=asked, lockstep=self.lockstep, lost=lost)
-        self.period = max(1, round(1 / (hertz or 1 / self.welcome["step"]) / self.welcome["step"]))
-        self.period *= self.welcome["step"]
+        h = self.welcome["step"]
+        speaks = hertz or (1 / h if self.lockstep else _RATE)
+        self.period = max(1, round(1 / (speaks * h))) * h
         self._renew(hertz)
 
     def _renew(self, hertz: float | None) -> None:
@@ -294,7 +294,8 @@ class Connection:
         h = self.welcome["step"]
         span = count * h if seconds is None else to_si(seconds, "time")
         if not self.lockstep:
-            return self._wait_until(self.time + span)
+            # States come at times of their own, a period apart.
+            return self._wait_until(self.time + span - 0.5 * min(span, self.period))
         periods = max(1, math.ceil(span / self.period - 1e-6))
         orders, self._orders = self._orders, []
         try:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import signal
 import sys
 import threading
 from collections.abc import Iterator
@@ -75,6 +76,8 @@ def served(session: Session, name: str, how: Listening) -> Iterator[None]:
     if (how.key is None) != (how.certificate is None):
         raise typer.BadParameter("a certificate comes with its key", param_hint="--certificate")
     sys.setswitchinterval(_SWITCH)
+    # Whoever ends a server ends it as Ctrl-C does: what was recorded is kept.
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
     scheme = "ws" if how.certificate is None else "wss"
     where = address(how.address, how.port, first=8640, scheme=scheme)
     console = out()

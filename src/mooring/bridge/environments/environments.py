@@ -21,7 +21,7 @@ from mooring.simulation.batch import Batch
 from mooring.simulation.simulation import Simulation
 from mooring.units import to_si
 
-_ACCURACY = 1e-4
+_ACCURACY = 1e-3
 """Of contacts [m/s]; finer ones cost more than learning gains."""
 Bounds = tuple[float, float]
 
@@ -70,8 +70,8 @@ class Task:
         ends: which have come to an end; none ever if not given.
         rate: of actions [Hz].
         seconds: after which an episode is cut off; never if None.
-        start: where it begins: by joint, or coordinate of what floats, a value, or a pair from
-            which it is drawn.
+        start: where it begins: `tilt.position`, `tilt.velocity`, `base.z`, ...: a value, or a pair
+            from which it is drawn.
     """
 
     observations: Sequence[str]
@@ -130,7 +130,7 @@ class Environments(VectorEnv[Array, Array, Array]):
             count: how many copies.
             threads: that may work on them.
             options: of the `Simulation`: posture, step, gravity, ground, ...; its accuracy is
-                1e-4 m/s here if nothing else is said.
+                1e-3 m/s here if nothing else is said.
 
         Raises:
             ModelError: there is nothing of such a name, or a value makes no sense.
@@ -169,11 +169,14 @@ class Environments(VectorEnv[Array, Array, Array]):
         return low, high
 
     def _starts(self, said: Mapping[str, float | Bounds]) -> list[tuple[str, Bounds]]:
-        tree = self.batch.simulation.tree
+        simulation = self.batch.simulation
+        tree, joints = simulation.tree, simulation.robot.joints
+        places = {f"{name}.position" if name in joints else name for name in tree.coordinates}
+        speeds = {f"{name}.velocity" if name in joints else name for name in tree.freedoms}
         found = []
         for name, value in said.items():
-            if name not in tree.coordinates and name not in tree.freedoms:
-                hint = did_you_mean(name, [*tree.coordinates, *tree.freedoms])
+            if name not in places and name not in speeds:
+                hint = did_you_mean(name, [*places, *speeds])
                 raise ModelError(f"nothing that can start somewhere is called {name!r}{hint}")
             low, high = value if isinstance(value, tuple) else (value, value)
             if not (np.isfinite([low, high]).all() and low <= high):
@@ -205,12 +208,16 @@ class Environments(VectorEnv[Array, Array, Array]):
             joints = []
             for name, (low, high) in self._start:
                 value = self._random.uniform(low, high)
+                joint, _, what = name.rpartition(".")
                 if name in tree.coordinates:
                     q[tree.coordinate(name)] = value
-                    if name in simulation.robot.joints:
-                        joints.append(name)
-                else:
+                elif name in tree.freedoms:
                     v[tree.freedom(name)] = value
+                elif what == "position":
+                    q[tree.coordinate(joint)] = value
+                    joints.append(joint)
+                else:
+                    v[tree.freedom(joint)] = value
             if joints:
                 q = close_loops(tree, q, joints)
             self.batch.begin(int(member), q, v)
