@@ -47,7 +47,7 @@ random = np.random.default_rng(5)
 policy, spread = np.zeros(4), 15.0
 
 began = time.perf_counter()
-for generation in range(25):
+for generation in range(14):
     tried = policy + spread * random.standard_normal((COPIES, 4))
     seen, _ = environments.reset(seed=generation)
     total, alive = np.zeros(COPIES), np.ones(COPIES, dtype=bool)
@@ -58,8 +58,8 @@ for generation in range(25):
         if not alive.any():
             break
     best = np.argsort(total)[-COPIES // 4 :]
-    policy, spread = tried[best].mean(axis=0), 0.92 * spread
-    if generation % 6 == 0:
+    policy, spread = tried[best].mean(axis=0), 0.88 * spread
+    if generation % 4 == 0:
         print(f"generation {generation:2}: {total[best].mean():6.1f} of {STEPS}")
 print(f"learnt in {time.perf_counter() - began:.0f} s: {policy.round(1)}")
 

@@ -77,12 +77,14 @@ class Batch:
             np.array(rows, dtype=np.int64).reshape(-1, 3), told,
         )  # fmt: skip
         self._raw = np.zeros((count, len(rows)))
-        self._noise = {
-            name: generator_for(simulation.robot.sensors[name], simulation.seed)
-            for name in self._sensors
-        }
+        self.seed(simulation.seed)
         self._all = np.ones(count, dtype=bool)
         self._exploded = np.zeros(count, dtype=bool)
+
+    def seed(self, seed: int) -> None:
+        """Let the noise of sensors begin anew."""
+        sensors = self.simulation.robot.sensors
+        self._noise = {name: generator_for(sensors[name], seed) for name in self._sensors}
 
     def _add_reading(self, name: str, rows: list[tuple[int, int, int]]) -> None:
         simulation = self.simulation

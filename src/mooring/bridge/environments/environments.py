@@ -196,6 +196,7 @@ class Environments(VectorEnv[Array, Array, Array]):
         number = seed[0] if isinstance(seed, list) else seed
         if number is not None:
             self._random = np.random.default_rng(number)
+            self.batch.seed(number)
         mask = None if options is None else options.get("reset_mask")
         self._begin(np.ones(self.num_envs, dtype=bool) if mask is None else np.asarray(mask))
         return self._observed(), {}

@@ -164,8 +164,9 @@ class Replayed:
             self._next += 1
             peer.send(message)
             if message.get("turn"):
-                return
-        self.over.set()
+                break
+        if not any(message.get("turn") for _, message in self._out[self._next :]):
+            self.over.set()
 
     def _say(self, peer: Peer) -> None:
         """Say everything at the pace at which it was said."""

@@ -24,6 +24,9 @@ from mooring.simulation.simulation import Simulation
 MOST_PEERS = 32
 _TURNS_MISSED = 2
 _REMEMBERED = 50
+_MOST_SAID = 5
+_WAYS = {"float", "int", "str", "constrained-str"}
+"""What Pydantic calls ways of reading a field, in the place of an error."""
 Tap = Callable[[float, str, str, dict[str, Any]], None]
 """Called with the simulated time, `"in"` or `"out"`, the program, and the message."""
 
@@ -503,13 +506,16 @@ def read_message(said: dict[str, Any]) -> Any:
 
 
 def _words(error: ValidationError) -> str:
-    said = []
-    for problem in error.errors(include_url=False)[:5]:
-        where = ".".join(str(part) for part in problem["loc"] if not str(part).startswith("func"))
+    said: dict[str, str] = {}
+    for problem in error.errors(include_url=False):
+        # Of the ways in which a field may be read, the first counts.
+        steps = [str(part) for part in problem["loc"] if str(part) not in _WAYS]
         words = {
             "extra_forbidden": "there is no such field",
             "missing": "is missing",
             "finite_number": "must be a finite number",
+            "float_type": "must be a number in SI, or a text with its unit",
         }.get(problem["type"], problem["msg"][:1].lower() + problem["msg"][1:])
-        said.append(f"{where}: {words}" if where else words)
-    return "; ".join(dict.fromkeys(said))
+        said.setdefault(".".join(steps), words)
+    return "; ".join(f"{where}: {words}" if where else words
+                     for where, words in list(said.items())[:_MOST_SAID])  # fmt: skip
