@@ -14,8 +14,9 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 
-# The page is tested in Debian's browser.
+# The page is tested in Debian's browser, the bridge with its Mosquitto and Node.js.
 BROWSER := $(VENV)/.browser
+PARTNERS := $(VENV)/.partners
 
 # The compiled core is built anew when its sources change.
 NATIVE := $(VENV)/.native
@@ -26,7 +27,7 @@ SOURCES := CMakeLists.txt $(shell find native -name "*.cpp" -o -name "*.h")
 demo: $(NATIVE)
 	$(BIN)/mooring demo -o mooring-demo
 
-test: lint $(BROWSER) $(NATIVE)
+test: lint $(BROWSER) $(PARTNERS) $(NATIVE)
 	$(BIN)/python -m tests
 
 lint: $(NATIVE)
@@ -92,6 +93,13 @@ $(BROWSER): $(READY)
 	command -v chromedriver >/dev/null && command -v chromium >/dev/null || \
 		{ apt-get update && apt-get install -y chromium chromium-driver; }
 	touch $(BROWSER)
+
+$(PARTNERS): $(READY)
+	PATH="$$PATH:/usr/sbin"; command -v mosquitto >/dev/null && command -v openssl >/dev/null || \
+		{ apt-get update && apt-get install -y mosquitto openssl; }
+	command -v node >/dev/null && command -v npm >/dev/null || \
+		{ apt-get update && apt-get install -y nodejs npm; }
+	touch $(PARTNERS)
 
 lock: $(READY)
 	$(BIN)/pip-compile --quiet --upgrade --extra dev --strip-extras --allow-unsafe --no-annotate \

@@ -1,6 +1,7 @@
 """`make bench` or `python -m benchmarks`: what is fast and what is not, as ratios."""
 
 from benchmarks.against_c import forward_dynamics_against_c
+from benchmarks.bridge import copies, lock_step, soak
 from benchmarks.cad import a_quay_full, reading
 from benchmarks.many import calls, growing
 from benchmarks.mechanics import (
@@ -31,5 +32,8 @@ if __name__ == "__main__":
         a_quay_full,
         rendering,
         frames,
+        lock_step,
+        copies,
+        soak,
     ):
         measure()

@@ -191,11 +191,12 @@ class Messages(unittest.TestCase):
         direct = session.simulation.read("scan")
         for ray, far in enumerate(scan["ranges"][0]):
             self.assertEqual(math.inf if far is None else far, direct[f"0.{ray}"])
-        count = [m for m in voice.heard if m["kind"] == "measurement"]
-        self.assertEqual(len(count), 10)
-        self.assertEqual(
-            count[-1]["values"]["position"], session.simulation.read("count")["position"]
-        )
+        count = {
+            m["time"]: m["values"]["position"] for m in voice.heard if m["kind"] == "measurement"
+        }
+        table = session.simulation.recording.sensors["count"]
+        self.assertEqual(count, dict(table["position"].iloc[: len(count)]))
+        self.assertGreaterEqual(len(count), 10)
         session.publisher.pictures.take(
             "eye", 0.1, session.simulation.native.q, [voice.peer], waiting=True
         )

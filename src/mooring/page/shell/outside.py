@@ -32,7 +32,7 @@ class Outside:
         self.button.props("outline dense no-caps")
         self.url = ui.label().style("font-family: monospace; user-select: all")
         self.table = ui.table(columns=_COLUMNS, rows=[], row_key="number")
-        self.table.props("dense flat hide-bottom").classes("full-width")
+        self.table.props("dense flat hide-bottom wrap-cells").classes("full-width")
         self.table.set_visibility(False)
         self.events = ui.label().style("white-space: pre-line; color: var(--dim)")
         self._listens: bool | None = None
@@ -53,7 +53,7 @@ class Outside:
                 "number": number,
                 "name": f"{program.name}{' (has the say)' if program.controls else ''}",
                 "heard": f"{program.rate:.0f}/s",
-                "age": f"{program.age:.1f} s",
+                "age": f"{program.age:.1f}\N{NO-BREAK SPACE}s",
                 "sent": f"{program.sent:,}"
                 + (f" ({program.left_out:,} left out)" if program.left_out else ""),
             }
