@@ -48,8 +48,8 @@ def lock_step() -> None:
             times = 1e6 * np.array(done.stdout.split(), dtype=float)
             middle, late = np.percentile(times, [50, 99])
             print(
-                f"lock-step of the {name} in {coding}: {1e6 / times.mean():.0f} periods a second; a "
-                f"round trip takes {middle:.0f} us, 1 of 100 more than {late:.0f} us"
+                f"lock-step of the {name} in {coding}: {1e6 / times.mean():.0f} periods a second; "
+                f"a round trip takes {middle:.0f} us, 1 of 100 more than {late:.0f} us"
             )
         server.close()
         session.close()
@@ -85,12 +85,13 @@ def copies() -> None:
     span = time.perf_counter() - began
     steps = actions.shape[0] * 128 * 20
     print(
-        f"128 carts to learn with: {steps / span:.0f} time steps a second, {1 - inside / span:.1%} of it in Python"
+        f"128 carts to learn with: {steps / span:.0f} time steps a second, "
+        f"{1 - inside / span:.1%} of it in Python"
     )
 
 
 def soak(steps: int = 1_000_000) -> None:
-    """Memory while steps are served to two clients; `python -m benchmarks.bridge` does ten million."""
+    """Memory while steps are served to two; `python -m benchmarks.bridge` does ten million."""
     player = Player(mooring.Simulation(mooring.read(DRUM_CART.document), keep=10.0), math.inf)
     session = Session(player)
     server = WebSocketServer(session, address(first=8700, scheme="ws"))
@@ -106,8 +107,10 @@ def soak(steps: int = 1_000_000) -> None:
             kept.append(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
         time.sleep(0.002)
     drift = abs(session.simulation.time - session.simulation.native.steps * 1e-3)
-    print(f"{steps:,} steps served to two: {kept[2]:.0f} MiB after a fifth, {kept[-1]:.0f} MiB at the end; "
-          f"the clock is off by {drift:.0e} s")  # fmt: skip
+    print(
+        f"{steps:,} steps served to two: {kept[2]:.0f} MiB after a fifth, {kept[-1]:.0f} MiB at "
+        f"the end; the clock is off by {drift:.0e} s"
+    )
     for client in clients:
         client.close()
     server.close()

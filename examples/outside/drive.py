@@ -4,7 +4,7 @@ In one terminal:   mooring run quay.yaml --listen
 In another:        python examples/outside/drive.py ws://127.0.0.1:8640
 
 Keys: w and s forward and back, a and d to the left and right, space stops, q ends it. What stands
-less than 0.6 m ahead stops it. Without a terminal it reads the keys from its input, a line a second.
+less than 0.6 m ahead stops it. Without a terminal keys are read from the input, a line at a time.
 """
 
 import select
@@ -75,9 +75,8 @@ def main(url: str) -> None:
             if is_terminal:
                 termios.tcsetattr(sys.stdin, termios.TCSADRAIN, kept)
         at = cart.state.positions
-        print(
-            f"the cart stands at {at['base.x']:.2f}, {at['base.y']:.2f} m; {ahead:.2f} m ahead are free"
-        )
+        where = f"{at['base.x']:.2f}, {at['base.y']:.2f} m"
+        print(f"the cart stands at {where}; {ahead:.2f} m ahead are free")
 
 
 if __name__ == "__main__":
