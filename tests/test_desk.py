@@ -1,6 +1,7 @@
 """What stands behind the live page, without a browser."""
 
 import json
+import math
 import os
 import shutil
 import time
@@ -11,6 +12,7 @@ import numpy as np
 
 import mooring
 from mooring.access import Access, address
+from mooring.bridge.following import follow
 from mooring.demo import LINE_TENDER, WALKER
 from mooring.errors import InputError, ModelError
 from mooring.kinematics import configuration, link_poses
@@ -23,6 +25,7 @@ from mooring.page.desk.remembered import remember, remembered
 from mooring.page.desk.watching import FileWatch
 from mooring.page.facts.geometry import geometry
 from mooring.page.facts.structure import equivalent_box, structure
+from tests.outside import until
 from tests.support import folder_for, line_tender
 
 
@@ -110,6 +113,54 @@ class Simulating(unittest.TestCase):
         desk.pull("hull", (0, 0, 0), None)
         desk.player.step(1)
         self.assertEqual(np.abs(desk.player.simulation.commands.push).max(), 0)
+
+
+class Elsewhere(unittest.TestCase):
+    """A machine is shown, and controllers are let in."""
+
+    def test_a_table_of_joint_states_is_shown_until_it_is_played(self) -> None:
+        desk = Desk(ModelSource(LINE_TENDER.document))
+        file = folder_for(self) / "states.csv"
+        file.write_text("time,slew,extension.position,winch\n0,0.1,0.2,7\n0.01,0.3,0.2,7\n")
+        desk.follow(follow(str(file)))
+        self.addCleanup(desk.stop_following)
+
+        def arrived() -> bool:
+            desk.pass_time(0.03)
+            return math.isclose(desk.positions().get("slew", 0.0), 0.3)
+
+        until(arrived, "the last joint state")
+        luff = desk.q[desk.tree.coordinate("luff")]
+        self.assertGreater(abs(luff), 0.05, "the loop follows its cylinder")
+        status = desk.status()
+        self.assertEqual(status["mode"], "following")
+        self.assertIn("not known here: winch", status["words"])
+        self.assertIn("nothing is said of telescope", status["words"])
+        self.assertIn("stands as states.csv says", desk.jog("slew", 0.5).refused)
+        desk.put_player(desk.new_player(None, 1.0, hold=True))
+        self.addCleanup(desk.close_player)
+        self.assertEqual(desk.status()["mode"], "paused")
+
+    def test_controllers_are_let_in_and_shown(self) -> None:
+        desk = Desk(ModelSource(LINE_TENDER.document))
+        desk.listen()
+        self.assertIsNone(desk.listening, "without a simulation there is nothing to connect to")
+        desk.put_player(desk.new_player("lay_line", 1.0))
+        self.addCleanup(desk.close_player)
+        desk.listen()
+        with mooring.connect(desk.listening.url, name="crew", rate=0.5) as tender:
+            tender.signal("clamp.open", True)
+            tender.client.ask("play")
+            until(lambda: desk.player.signals()["clamp.open"], "the signal")
+            (crew,) = desk.listening.connected()
+            self.assertEqual((crew.name, crew.controls), ("crew", True))
+            self.assertIn("clamp.open is true", " ".join(desk.listening.happened(5)))
+            desk.player.signal("clamp.close", True)
+            until(lambda: tender.step(seconds=0.05) and tender.signals["clamp.close"], "the page's")
+            desk.stop_listening()
+            with self.assertRaises(mooring.MooringError):
+                for _ in range(10_000):
+                    tender.step(seconds=0.1)
 
 
 class Documents(unittest.TestCase):

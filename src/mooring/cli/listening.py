@@ -73,18 +73,19 @@ def served(session: Session, name: str, how: Listening) -> Iterator[None]:
     from mooring.bridge.logs import Log
     from mooring.bridge.transports.websocket import WebSocketServer
 
-    if (how.key is None) != (how.certificate is None):
-        raise typer.BadParameter("a certificate comes with its key", param_hint="--certificate")
     sys.setswitchinterval(_SWITCH)
     # Whoever ends a server ends it as Ctrl-C does: what was recorded is kept.
     signal.signal(signal.SIGTERM, signal.default_int_handler)
-    scheme = "ws" if how.certificate is None else "wss"
-    where = address(how.address, how.port, first=8640, scheme=scheme)
     console = out()
     servers: list[Any] = []
-    log = None if how.log is None else Log(how.log)
-    session.tap = None if log is None else log.note
+    log: Log | None = None
     try:
+        if (how.key is None) != (how.certificate is None):
+            raise typer.BadParameter("a certificate comes with its key", param_hint="--certificate")
+        scheme = "ws" if how.certificate is None else "wss"
+        where = address(how.address, how.port, first=8640, scheme=scheme)
+        log = None if how.log is None else Log(how.log)
+        session.tap = None if log is None else log.note
         servers.append(WebSocketServer(session, where, certificate=how.certificate, key=how.key))
         console.print(f"{name} listens at {where.url}", soft_wrap=True)
         if how.broker is not None:
