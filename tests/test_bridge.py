@@ -326,6 +326,19 @@ class Rights(unittest.TestCase):
             session.heard(stuck.peer, b"nonsense")
         self.assertTrue(stuck.peer.overrun, "one that never reads is to be let go")
 
+    def test_a_load_that_is_torn_off_is_told(self) -> None:
+        session = session_for(self, plant())
+        voice = Voice(session)
+        voice.say("take")
+        voice.say("go", positions={"lift": "-4 mm"}, over=0.1)
+        voice.say("grip", name="cup")
+        session.simulation.step(200)
+        self.assertEqual(session.publisher.state()["held"], {"cup": "crate"})
+        voice.say("push", link="crate", force=[0, 300, 0])
+        session.simulation.step(60)
+        self.assertIn("dropped", voice.events())
+        self.assertEqual(session.publisher.state()["held"], {"cup": ""})
+
     def test_time_is_told_and_ruled(self) -> None:
         session = session_for(self, line_tender(), posture="stowed", speed=math.inf)
         voice = Voice(session)

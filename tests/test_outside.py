@@ -229,6 +229,32 @@ class Faults(unittest.TestCase):
         with Client(url, "after it all") as client:
             self.assertEqual(client.ask("watch", state=1)["ok"], True)
 
+    def test_a_program_that_does_not_read_holds_nobody_up(self) -> None:
+        session = session_for(
+            self, mooring.read(WALKER.document), posture="standing", speed=math.inf
+        )
+        url = listening(self, session)
+        deaf, well = Client(url, "deaf"), Client(url, "well")
+        self.addCleanup(well.close)
+        deaf.ask("watch", state=1000)
+        well.ask("watch", state=10)
+        session.player.play()
+        peer = next(peer for peer in session.peers if peer.name == "deaf")
+        until(lambda: peer.left_out > 3000, "states that are left out")
+        before = session.simulation.time
+        while well.hear(60).get("time", 0.0) < before + 1.0:
+            pass
+        session.player.pause()
+        times = []
+        while deaf.pending():
+            message = deaf.hear(10)
+            if message["kind"] == "state":
+                times.append(message["time"])
+        # What lay on the way, and then the newest.
+        self.assertEqual(times, sorted(times))
+        self.assertAlmostEqual(times[-1], session.simulation.time, delta=0.1)
+        deaf.close()
+
     def test_open_addresses_want_the_token_and_may_have_tls(self) -> None:
         folder = folder_for(self)
         made = subprocess.run(
@@ -350,6 +376,12 @@ class Elsewhere(unittest.TestCase):
             again.start()
             until(lambda again=again: again.number == len(follower.kept), "the file's end")
             self.assertEqual(again.positions, follower.positions)
+        run = mooring.simulate(mooring.read(DRUM_CART.document), seconds=0.2)
+        run.write(file.parent / "run")
+        again = follow(str(file.parent / "run" / "recording.parquet"), speed=50.0)
+        again.start()
+        until(lambda: again.number == len(run.table), "the run's end")
+        self.assertEqual(again.positions.keys(), set(run.coordinates))
         for text, words in (("a,b\n1,2\n", "no column time"), ("time,a\n2,1\n1,1\n", "do not grow"),
                             ("time,a\nx,1\n", "no seconds"), ("", "no table")):  # fmt: skip
             file.with_suffix(".csv").write_text(text)

@@ -343,13 +343,19 @@ class Connection:
 
     def _order(self, kind: str, **fields: Any) -> None:
         """What may wait for the next period; where time goes on, no order waits for an answer."""
+        self._refuse_watching()
         if self.lockstep:
             self._orders.append({"kind": kind, **fields})
         else:
             self._tried(lambda: self.client.say(kind, **fields))
 
+    def _refuse_watching(self) -> None:
+        if self._watches:
+            raise ModelError("this connection only watches; connect without watch=True")
+
     def _do(self, kind: str, **fields: Any) -> None:
         """What shows at once in lock-step."""
+        self._refuse_watching()
         if self.lockstep:
             self._ask(kind, **fields)
         else:

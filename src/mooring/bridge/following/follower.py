@@ -18,6 +18,7 @@ from mooring.geometry import Array
 from mooring.kinematics import loop_freedoms
 from mooring.kinematics.loops import close_loops
 from mooring.model import Robot
+from mooring.model.compiling import PLACES
 from mooring.tree import Tree
 
 _RATE = 60.0
@@ -159,6 +160,9 @@ def _read(file: Path) -> tuple[Array, list[str], Array]:
         raise InputError(f"{file}: it has no column time [s]")
     columns = [str(name) for name in table.columns if name != "time"]
     wanted = [name for name in columns if name.endswith(".position")]
+    if wanted:
+        # The recording of a run: besides joints, what floats.
+        columns = [name for name in columns if name.rpartition(".")[2] in PLACES]
     wanted += [
         name for name in columns
         if name not in wanted and pd.api.types.is_numeric_dtype(table[name])

@@ -196,7 +196,8 @@ class Event(Message):
     time: Time
     what: Literal[
         "joined", "left", "controls", "controls-no-more", "lost", "safe", "playing", "paused",
-        "reset", "ended", "signal", "slow-reader", "fault", "fault-cleared", "interrupted",
+        "reset", "ended", "signal", "dropped", "slow-reader", "fault", "fault-cleared",
+        "interrupted",
     ]  # fmt: skip
     words: Text
     who: Text | None = None

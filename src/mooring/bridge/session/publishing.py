@@ -26,13 +26,13 @@ class Publisher:
         self.simulation = simulation
         self.pictures = Pictures(simulation)
         self._told: dict[str, float] = {}
-        self._changes = 0
+        self._changes = self._lost = 0
         self.fault = ""
 
     def forget(self) -> None:
         """Time went back to the start."""
         self._told.clear()
-        self._changes = 0
+        self._changes = self._lost = 0
 
     def close(self) -> None:
         """End what goes on."""
@@ -112,6 +112,12 @@ class Publisher:
         changes = self.simulation.devices.changes
         since, self._changes = self._changes, len(changes)
         return changes[since:]
+
+    def losses(self) -> list[tuple[float, str, str]]:
+        """What grips lost since this was asked last: when, which grip, and the link."""
+        lost = self.simulation.grips.lost
+        since, self._lost = self._lost, len(lost)
+        return lost[since:]
 
     def measurement(self, name: str) -> dict[str, Any] | None:
         """The newest measurement of a sensor, without pictures; None before there is one."""

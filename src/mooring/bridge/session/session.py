@@ -393,6 +393,9 @@ class Session:
         for time, name, value in self.publisher.signal_changes():
             word = "true" if value else "false"
             self.tell("signal", f"{name} is {word} since {time:g} s")
+        for time, name, link in self.publisher.losses():
+            words = f"{name} lost {link} at {time:g} s: it was pulled harder than it holds"
+            self.tell("dropped", words)
         if not control.lockstep and simulation.time - control.heard > self._stale_after():
             self._lose_silent()
         if control.announced != steps:

@@ -244,8 +244,10 @@ class Commanded:
             ModelError: there is none.
         """
         if joint not in self.drives:
-            known = "no motor drives" if self.drives else "no motor is on"
-            raise ModelError(f"{known} joint {joint!r}{did_you_mean(joint, self.driven)}")
+            if not self.drives:
+                raise ModelError(f"no motor is on that could drive joint {joint!r}")
+            hint = did_you_mean(joint, self.driven)
+            raise ModelError(f"no motor drives joint {joint!r}{hint}")
         return self.drives[joint]
 
     def push(
