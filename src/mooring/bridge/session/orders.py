@@ -97,6 +97,8 @@ _DOERS: dict[type[say.Order], Callable[[Simulation, Any], None]] = {
 def _refuse_beyond(simulation: Simulation, what: str, said: Mapping[str, float | str]) -> None:
     for joint, value in said.items():
         drive = simulation.drive(joint)
+        if type(value) is float and drive.limits[what][0] <= value <= drive.limits[what][1]:
+            continue
         number = drive.read(what, value)
         low, high = drive.limits[what]
         slack = _SLACK * max(1.0, abs(number))

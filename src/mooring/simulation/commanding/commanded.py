@@ -78,29 +78,35 @@ class Commanded:
         Raises:
             ModelError: no motor drives such a joint, or a value is wrong; nothing is changed then.
         """
+        commands = self.commands
         read = [
             (what, drive := self.drive(joint), drive.read(what, value), out)
             for what, said, out in (
-                ("position", positions, self.commands.position),
-                ("velocity", velocities, self.commands.velocity),
-                ("effort", efforts, self.commands.effort),
+                ("position", positions, commands.position),
+                ("velocity", velocities, commands.velocity),
+                ("effort", efforts, commands.effort),
             )
             for joint, value in (said or {}).items()
         ]
-        held, relaxed = self.commands.held, self.commands.relaxed
-        q = self.native.q
+        if not read:
+            return
+        # As lists, since single entries of arrays are slow.
+        held, q = commands.held.tolist(), self.native.q
         told: set[int] = set()
         for what, drive, value, out in read:
             motor = drive.motor
             if what != "effort" and motor not in told:
                 told.add(motor)
                 if not held[motor]:
-                    self.commands.position[motor] = q[drive.place]
-                    held[motor] = True
-                self.commands.velocity[motor] = 0.0
+                    commands.position[motor] = q[drive.place]
                 self.courses.on.pop(drive.joint, None)
-            relaxed[motor] = False
             out[motor] = value
+        motors = [drive.motor for _, drive, _, _ in read]
+        commands.relaxed[motors] = False
+        places = list(told)
+        commands.held[places] = True
+        speeds = {drive.motor for what, drive, _, _ in read if what == "velocity"}
+        commands.velocity[[motor for motor in places if motor not in speeds]] = 0.0
 
     def follow(self, courses: Mapping[str, Sequence[tuple[float | str, float | str]]]) -> None:
         """Let motors by position pass through positions at times from now on, smoothly.

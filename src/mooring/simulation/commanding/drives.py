@@ -61,6 +61,8 @@ class Drive:
                 f"the motor of {self.joint!r} is driven by {self.mode}; a {quantity} does nothing "
                 f"to it, give it {' or '.join(self.dimensions)}"
             )
+        if type(value) is float and math.isfinite(value):
+            return value
         try:
             return to_si(value, dimension)
         except ValueError as error:
