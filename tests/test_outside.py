@@ -13,7 +13,6 @@ import unittest
 from pathlib import Path
 
 import numpy as np
-import pandas as pd
 from websockets.exceptions import ConnectionClosed
 from websockets.sync.client import connect as raw
 
@@ -299,8 +298,9 @@ class Elsewhere(unittest.TestCase):
             while cart.time < own + 3.0:
                 cart.command(positions={"port_drive": 2.0})
                 cart.step(seconds=0.05)
-            ratio = (cart.time - own) / (time.monotonic() - real)
-            self.assertLess(ratio, 1.03, "it never runs ahead of its own clock")
+            # It never runs ahead of its own clock, but for what it catches up with.
+            self.assertLess(cart.time - own, 1.02 * (time.monotonic() - real) + 0.2)
+            self.assertEqual(machine.player.speed, 1.02)
             self.assertAlmostEqual(cart.state.positions["port_drive"], 2.0, delta=0.1)
             self.assertGreater(machine.lost_messages, 0)
             with self.assertRaisesRegex(ModelError, "must be from -25 N"):
@@ -438,9 +438,10 @@ class Examples(unittest.TestCase):
         self.assertIn("and leans 0.", self.outside(run, "level.py"))
 
     def test_the_cart_is_driven_and_watched(self) -> None:
-        run = Command(self, "run", DRUM_CART.document.with_name("quay.yaml"), "--listen")
+        # In slow motion, so that no controller is late on a slow computer.
+        quay = DRUM_CART.document.with_name("quay.yaml")
+        run = Command(self, "run", quay, "--listen", "--speed", "0.1")
         self.outside(run, "drive.py", said="w\nw\na\n")
         plot = folder_for(self) / "heard.png"
-        self.assertIn("3 motors", self.outside(run, "monitor.py", plot, 1))
+        self.assertIn("3 motors", self.outside(run, "monitor.py", plot, 0.3))
         self.assertGreater(plot.stat().st_size, 10_000)
-        self.assertGreater(len(pd.Series(run.said)), 0)

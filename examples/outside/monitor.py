@@ -25,8 +25,11 @@ def main(url: str, file: str, seconds: float) -> None:
             heard.append([state.velocities[joint] for joint in joints])
         units = {joint: machine.welcome["joints"][joint]["unit"] for joint in joints}
     figure, axes = plt.subplots(len(joints), sharex=True, figsize=(9, 1.6 * len(joints) + 0.8))
-    for axis, joint, values in zip(np_atleast(axes), joints, zip(*heard, strict=True), strict=True):
+    for axis, joint, values in zip(each(axes), joints, zip(*heard, strict=True), strict=True):
         axis.plot(times, values, color="#2f4bb8", linewidth=1.4)
+        # Steady speeds look steady.
+        middle, reach = (max(values) + min(values)) / 2, max(0.1, 0.6 * (max(values) - min(values)))
+        axis.set_ylim(middle - reach, middle + reach)
         axis.set_title(f"{joint} [{units[joint]}/s]", loc="left", fontsize=9)
         axis.grid(color="#e4e4e0")
     figure.supxlabel("time [s]")
@@ -35,7 +38,8 @@ def main(url: str, file: str, seconds: float) -> None:
     print(f"heard {len(times)} states of {len(joints)} motors; wrote {file}")
 
 
-def np_atleast(axes: object) -> list:
+def each(axes: object) -> list:
+    """The axes of a figure, of which there may be one."""
     return list(axes) if hasattr(axes, "__iter__") else [axes]
 
 

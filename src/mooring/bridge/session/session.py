@@ -396,7 +396,8 @@ class Session:
         for time, name, link in self.publisher.losses():
             words = f"{name} lost {link} at {time:g} s: it was pulled harder than it holds"
             self.tell("dropped", words)
-        if not control.lockstep and simulation.time - control.heard > self._stale_after():
+        late = simulation.time - control.heard
+        if not control.lockstep and late > self._stale_after() - 0.5 * simulation.settings.step:
             self._lose_silent()
         if control.announced != steps:
             peers = [peer for peer in self.peers if peer.name]
