@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from mooring.bridge.session.peer import Peer
+from mooring.errors import MooringError
 from mooring.geometry import Array
 from mooring.model.sensor import CameraSensor
 
@@ -47,10 +48,12 @@ class Pictures:
             self._thread.start()
 
     def close(self) -> None:
-        """End the thread."""
+        """End the thread, when the picture it draws is done."""
         with self._bell:
             self._over = True
             self._bell.notify()
+        if self._thread is not None:
+            self._thread.join()
 
     def _run(self) -> None:
         while True:
@@ -60,7 +63,13 @@ class Pictures:
                     return
                 jobs, self._jobs = list(self._jobs.values()), {}
             for job in jobs:
-                self._draw(job)
+                try:
+                    self._draw(job)
+                except MooringError as error:
+                    words = f"the picture of {job[0]} cannot be drawn: {error}"
+                    for peer in job[3]:
+                        peer.send({"kind": "event", "time": job[1], "what": "fault",
+                                   "words": words, "who": None})  # fmt: skip
 
     def _draw(self, job: _Job) -> None:
         from mooring.drawing.cameras import exposure

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import ssl
 import threading
 from pathlib import Path
@@ -116,7 +117,9 @@ class WebSocketServer:
             if threading.current_thread() is self._thread:
                 self._wake(connection, peer, bell)
             else:
-                self._loop.call_soon_threadsafe(self._wake, connection, peer, bell)
+                # Who draws a picture may be done after the server has ended.
+                with contextlib.suppress(RuntimeError):
+                    self._loop.call_soon_threadsafe(self._wake, connection, peer, bell)
 
         peer = Peer(":".join(map(str, connection.remote_address[:2])), wake)
         if problem := self.session.join(peer):
