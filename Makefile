@@ -72,6 +72,7 @@ $(NATIVE): $(READY) $(SOURCES)
 CORE_TESTS := test_tree test_motion test_loops test_mechanisms test_inverse test_overlaps test_mass \
 	test_floating test_contact test_simulation test_sensors test_solvers \
 	test_benchmark_machines test_hierarchy test_drawing test_machinery test_honest \
+	test_devices test_environments \
 	test_pile.Poured.test_runs_are_the_same_bytes_with_one_core_or_more
 
 sanitize: $(NATIVE)
