@@ -45,7 +45,7 @@ class Commands(unittest.TestCase):
         self.assertEqual(answer["notes"], [])
 
     def test_check_and_tree(self) -> None:
-        self.assertIn("nothing found by 53 rules", self.ok("check", LINE_TENDER.document))
+        self.assertRegex(self.ok("check", LINE_TENDER.document), r"nothing found by \d+ rules")
         text = self.ok("tree", LINE_TENDER.document)
         for words in ("slew  revolute  about z", "-170 deg .. 170 deg", "19.5 kg weighed",
                       "follows -1 x port_jaw_hinge", "969 kg"):  # fmt: skip

@@ -62,7 +62,7 @@ class Changes(unittest.TestCase):
         again = mooring.read(folder / "tender.urdf")
         found = differences(tender, again)
         self.assertLessEqual({d.kind for d in found if d.what in ("added", "removed")},
-                             {"closure", "motor", "posture", "motion", "allowance", "link", "joint", "frame", "material"})  # fmt: skip
+                             {"closure", "motor", "device", "posture", "motion", "allowance", "link", "joint", "frame", "material"})  # fmt: skip
         # A frame comes back as a link without mass on a fixed joint.
         self.assertEqual({d.name for d in found if d.kind in ("joint", "link") and d.what == "added"},
                          {"grip", "grip_frame"})  # fmt: skip
