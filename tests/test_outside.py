@@ -123,6 +123,19 @@ class LockStep(unittest.TestCase):
         self.assertEqual(said["state"]["positions"], simulation.state.positions)
         self.assertIn("refused: no motor drives joint 'slow'", said["refused"])
 
+    def test_after_a_reset_all_is_the_same_again(self) -> None:
+        session = session_for(self, line_tender(), posture="stowed", lockstep=True, speed=math.inf)
+        session.player.play()
+        with mooring.connect(listening(self, session), rate=50) as tender:
+            ends = []
+            for _ in range(2):
+                tender.run(lambda t: t.command(positions={"slew": 0.1 * t.time}), seconds=0.5)
+                ends.append((tender.time, tender.state.positions))
+                tender.command(positions={"slew": 0.3})
+                tender.reset()
+                self.assertEqual(tender.time, 0.0)
+            self.assertEqual(ends[0], ends[1])
+
     def test_the_python_client_needs_nothing_of_mooring(self) -> None:
         folder = folder_for(self)
         shutil.copy(ROOT / "src" / "mooring" / "bridge" / "wire.py", folder / "wire.py")

@@ -306,6 +306,25 @@ class Connection:
             raise
         return True
 
+    def reset(self) -> None:
+        """Go back to the start, and let time go on from there.
+
+        Raises:
+            ModelError: this is a machine, or somebody else has the say.
+            RunError: the other side is gone.
+        """
+        self._refuse_watching()
+        self._orders, self.events = [], []
+        self._measured.clear()
+        self._pictures.clear()
+        self._ask("reset")
+        if self.lockstep:
+            self._state = self._tried(lambda: self.client.turn(self.client.patience))
+            while self._state["time"] > 0.0:
+                self._state = self._tried(lambda: self.client.turn(self.client.patience))
+        else:
+            self._wait_until(-1.0)
+
     def run(self, controller: Callable[[Any], None], seconds: float | str = math.inf) -> bool:
         """Call a controller each period, for a time.
 
