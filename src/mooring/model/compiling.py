@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 BASE = "base"
 """What the joint of a floating base is called."""
 PLACES = ("x", "y", "z", "qx", "qy", "qz", "qw")
-_SPEEDS = ("wx", "wy", "wz", "vx", "vy", "vz")
+SPEEDS = ("wx", "wy", "wz", "vx", "vy", "vz")
 
 
 @dataclass(frozen=True)
@@ -96,7 +96,7 @@ def _order(robot: Robot, joints: Sequence[Joint]) -> tuple[list[str], list[_Free
             coordinates += [f"{name}.{end}" for end in PLACES]
             turns: tuple[Motion, Motion] = ("rotation", "translation")
             freedoms += [
-                _Freedom(f"{name}.{end}", turns[k // 3], -1, None) for k, end in enumerate(_SPEEDS)
+                _Freedom(f"{name}.{end}", turns[k // 3], -1, None) for k, end in enumerate(SPEEDS)
             ]
     return coordinates, freedoms
 
@@ -138,7 +138,7 @@ def _tree_arrays(
     coordinate = freedom = 0
     if robot.base == "floating":
         arrays.kind[0], arrays.coordinate[0], arrays.freedom[0] = FLOATING, 0, 0
-        coordinate, freedom = len(PLACES), len(_SPEEDS)
+        coordinate, freedom = len(PLACES), len(SPEEDS)
     for row, joint in enumerate(joints, start=1):
         parent = number[joint.parent]
         # What floats is told in its parent's frame, the world's for most: `at` is where it begins.

@@ -18,7 +18,7 @@ from mooring.geometry import Array
 from mooring.kinematics import loop_freedoms
 from mooring.kinematics.loops import close_loops
 from mooring.model import Robot
-from mooring.model.compiling import PLACES
+from mooring.model.compiling import SPEEDS
 from mooring.tree import Tree
 
 _RATE = 60.0
@@ -160,12 +160,12 @@ def _read(file: Path) -> tuple[Array, list[str], Array]:
         raise InputError(f"{file}: it has no column time [s]")
     columns = [str(name) for name in table.columns if name != "time"]
     wanted = [name for name in columns if name.endswith(".position")]
-    if wanted:
-        # The recording of a run: besides joints, what floats.
-        columns = [name for name in columns if name.rpartition(".")[2] in PLACES]
+    joints = {name.removesuffix(".position") for name in wanted}
     wanted += [
         name for name in columns
-        if name not in wanted and pd.api.types.is_numeric_dtype(table[name])
+        if name not in wanted
+        and not _is_no_position(name, joints)
+        and pd.api.types.is_numeric_dtype(table[name])
     ]  # fmt: skip
     times = table["time"].to_numpy()
     if not np.issubdtype(times.dtype, np.number) or not len(times):
@@ -174,6 +174,13 @@ def _read(file: Path) -> tuple[Array, list[str], Array]:
         raise InputError(f"{file}: its times do not grow")
     values = table[wanted].to_numpy(dtype=float)
     return times.astype(float), [name.removesuffix(".position") for name in wanted], values
+
+
+def _is_no_position(name: str, joints: set[str]) -> bool:
+    """Whether it is what the recording of a run has besides positions."""
+    begin, _, end = name.rpartition(".")
+    other = begin in joints and end in ("velocity", "target", "effort", "integral")
+    return other or begin in ("energy", "loops") or (bool(begin) and end in SPEEDS)
 
 
 def follow(source: str, *, speed: float = 1.0) -> Follower:
