@@ -90,9 +90,10 @@ def copies() -> None:
     )
 
 
-def soak(steps: int = 1_000_000) -> None:
-    """Memory while steps are served to two; `python -m benchmarks.bridge` does ten million."""
-    player = Player(mooring.Simulation(mooring.read(DRUM_CART.document), keep=10.0), math.inf)
+def soak(steps: int = 1_000_000, robot: mooring.Robot | None = None) -> None:
+    """Memory while steps of the cart, or of another robot, are served to two programs."""
+    simulation = mooring.Simulation(robot or mooring.read(DRUM_CART.document), keep=10.0)
+    player = Player(simulation, math.inf)
     session = Session(player)
     server = WebSocketServer(session, address(first=8700, scheme="ws"))
     clients = [mooring.connect(server.where.url, name=f"watcher {k}", watch=True) for k in range(2)]
@@ -119,4 +120,11 @@ def soak(steps: int = 1_000_000) -> None:
 
 
 if __name__ == "__main__":
-    soak(10_000_000)
+    # Ten million steps, of something light.
+    mast = mooring.Robot("mast")
+    mast.add_link("post")
+    mast.add_link("vane", mass=1, centre=(0.3, 0, 0), inertia=(0.01, 0.01, 0.01))
+    mast.add_joint("swing", "continuous", parent="post", child="vane", axis="y", damping=0.01)
+    mast.add_motor("drive", joint="swing", p=20, d=1)
+    mast.add_sensor("count", "encoder", joint="swing", rate=10)
+    soak(10_000_000, mast)
