@@ -128,6 +128,20 @@ class Signals(unittest.TestCase):
             ),
             2,
         )
+        slow = vice()
+        slow.joints["slide"].limits.velocity = None
+        slow.devices["vice"] = slow.devices["vice"].with_fields(
+            inputs={"open": {"joints": {"slide": 0.04}}}
+        )
+        run = mooring.simulate(
+            slow, motion=[{"signals": {"vice": {"open": True}}, "hold": 0.2}], ground="none"
+        )
+        self.assertIn("no travel is given, and 'slide' has no velocity limit", " ".join(run.notes))
+        self.assertTrue(run.complete)
+        off = mooring.Simulation(vice(), powered=False, ground="none", gravity=(0, 0, 0))
+        off.signal("vice.open", True)
+        off.step(300)
+        self.assertEqual(off.state.positions["slide"], 0.0)
         simulation = mooring.Simulation(robot, ground="none")
         for name, value, words in (
             ("vice.opne", True, "did you mean"),

@@ -326,6 +326,17 @@ class Elsewhere(unittest.TestCase):
                     cart.command(positions={"port_drive": 1.0})
                     cart.step(seconds=0.05)
 
+    def test_a_stand_in_loses_orders_and_states_alone(self) -> None:
+        _, url = self.machine(drop=0.9, seed=5)
+        with Client(url, "driver") as client:
+            for kind, fields in (
+                ("take", {}),
+                ("watch", {"state": 100}),
+                ("leave", {}),
+                ("take", {}),
+            ):
+                self.assertTrue(client.ask(kind, **fields)["ok"], kind)
+
     def test_a_stand_in_has_a_watchdog_and_does_not_stop_its_time(self) -> None:
         machine, url = self.machine(delay=0.002)
         with Client(url, "driver") as client:
@@ -395,6 +406,19 @@ class Elsewhere(unittest.TestCase):
         again.start()
         until(lambda: again.number == len(run.table), "the run's end")
         self.assertEqual(again.positions.keys(), set(run.coordinates))
+        file = file.with_name("degrees.csv")
+        file.write_text("time,slew [deg],telescope [mm],luff\n0,90,200,30\n")
+        again = follow(str(file))
+        again.start()
+        until(lambda: again.number == 1, "the only state")
+        tree = line_tender().tree()
+        stands, words = posture_of(line_tender(), tree, tree.neutral(), again.positions)
+        self.assertAlmostEqual(stands[tree.coordinate("slew")], math.pi / 2)
+        self.assertAlmostEqual(stands[tree.coordinate("telescope")], 0.2)
+        self.assertIn("beyond their limits: luff; positions are in rad and m", words)
+        file.write_text("time,slew [kg]\n0,90\n")
+        with self.assertRaisesRegex(InputError, "no unit of an angle or a length"):
+            follow(str(file))
         for text, words in (("a,b\n1,2\n", "no column time"), ("time,a\n2,1\n1,1\n", "do not grow"),
                             ("time,a\nx,1\n", "no seconds"), ("", "no table")):  # fmt: skip
             file.with_suffix(".csv").write_text(text)
@@ -409,8 +433,8 @@ class Elsewhere(unittest.TestCase):
             for j in ("slew", "extension", "telescope", "wrist_pitch", "port_jaw_hinge")
         }
         near = mooring.kinematics.configuration(robot, {"extension": told["extension"] + 0.02})
-        stands, unknown, silent = posture_of(robot, tree, near, {**told, "winch": 1.0})
-        self.assertEqual((unknown, silent), (["winch"], ["rotator"]))
+        stands, words = posture_of(robot, tree, near, {**told, "winch": 1.0})
+        self.assertEqual(words, ["not known here: winch", "nothing is said of rotator"])
         np.testing.assert_allclose(
             stands[tree.coordinate("luff")], whole[tree.coordinate("luff")], atol=1e-6
         )

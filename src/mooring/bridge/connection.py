@@ -258,6 +258,10 @@ class Connection:
         """Let motors give nothing; see `Simulation.relax`."""
         self._do("relax", joints=joints)
 
+    def follow_motion(self, *joints: str) -> None:
+        """Let motors follow the motion again; see `Simulation.follow_motion`."""
+        self._do("rejoin", joints=joints)
+
     def grip(self, name: str, on: bool = True) -> None:
         """Switch a suction cup or magnet; see `Simulation.grip`."""
         self._do("grip", name=name, on=on)

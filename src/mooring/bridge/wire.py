@@ -53,6 +53,10 @@ class LostError(Exception):
     """The connection is gone, or an answer does not come."""
 
 
+class SilentError(LostError):
+    """Nothing came in time; the connection may be well."""
+
+
 class _Carrier(Protocol):
     def send(self, data: bytes | str, *, sure: bool = True) -> None: ...
 
@@ -137,7 +141,8 @@ class Client:
         """The next message, in the order in which they came.
 
         Raises:
-            LostError: none came in time, or the connection is gone.
+            SilentError: none came in time.
+            LostError: the connection is gone.
         """
         if self._later:
             return self._later.popleft()
@@ -281,7 +286,7 @@ class _WebSocket:
         try:
             data = self._socket.recv(1 << 16)
         except TimeoutError:
-            raise LostError(f"nothing was heard for {timeout:g} s") from None
+            raise SilentError(f"nothing was heard for {timeout:g} s") from None
         except OSError as error:
             raise LostError(f"the connection is gone: {error}") from None
         if data:
@@ -383,7 +388,7 @@ class _Mqtt:
         try:
             data = self._heard.get(timeout=timeout)
         except queue.Empty:
-            raise LostError(f"nothing was heard for {timeout:g} s") from None
+            raise SilentError(f"nothing was heard for {timeout:g} s") from None
         if data is None:
             raise LostError("the broker, or what speaks there, is gone")
         return data

@@ -19,6 +19,7 @@ from mooring.cli.terminal import out
 if TYPE_CHECKING:
     from mooring.bridge.session import Session
     from mooring.simulation import Simulation
+    from mooring.simulation.playing import Change
 
 _SWITCH = 5e-4
 """Between two changes of the thread that runs [s]."""
@@ -118,13 +119,14 @@ def serve_run(
     player.last = length
     session = Session(player, lockstep=lockstep, lost=cast("Any", lost))
     over = threading.Event()
-    tell_others = player.ending
+    tell_others = player.told
 
-    def ending() -> None:
-        tell_others()
-        over.set()
+    def told(change: Change) -> None:
+        tell_others(change)
+        if change == "ended":
+            over.set()
 
-    player.ending = ending
+    player.told = told
     with served(session, simulation.robot.name, how):
         time = "time waits for the controller" if lockstep else "time goes on by itself"
         speed = "as fast as it goes" if math.isinf(pace) else f"{pace:g} times real time at most"

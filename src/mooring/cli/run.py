@@ -20,17 +20,14 @@ from mooring.cli.listening import (
     serve_run,
 )
 from mooring.cli.running import paced, write_run
-from mooring.cli.terminal import AllowOutside, Search, busy, out
+from mooring.cli.terminal import AllowOutside, SceneFile, Search, busy, out
 
 if TYPE_CHECKING:
     from mooring.simulation import Recording, RunFinding
 
 
 def run(
-    file: Annotated[
-        Path,
-        typer.Argument(metavar="ROBOT_OR_SCENE", help="A document (.yaml) or a URDF file (.urdf)."),
-    ],
+    file: SceneFile,
     output: Annotated[
         Path | None, typer.Option("--output", "-o", help="A folder for what comes out.")
     ] = None,
@@ -91,6 +88,8 @@ def run(
     listens = listen or broker is not None
     if output is None and not listens:
         raise typer.BadParameter("say where what comes out goes", param_hint="--output")
+    if output is None and (film or report):
+        raise typer.BadParameter("a film or report needs a folder", param_hint="--output")
     if not listens and (lock_step or log or certificate or key):
         raise typer.BadParameter("these belong to --listen", param_hint="--lock-step, --log, ...")
     from mooring.errors import ModelError

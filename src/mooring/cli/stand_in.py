@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import threading
-from pathlib import Path
 from typing import Annotated, Any, cast
 
 import typer
@@ -19,14 +18,11 @@ from mooring.cli.listening import (
     refuse_lost,
     served,
 )
-from mooring.cli.terminal import AllowOutside, Search, busy, out
+from mooring.cli.terminal import AllowOutside, SceneFile, Search, busy, out
 
 
 def stand_in(
-    file: Annotated[
-        Path,
-        typer.Argument(metavar="ROBOT_OR_SCENE", help="A document (.yaml) or a URDF file (.urdf)."),
-    ],
+    file: SceneFile,
     posture: Annotated[str | None, typer.Option(help="Where it stands at first.")] = None,
     clock: Annotated[
         str, typer.Option(help="How much faster its clock goes than this computer's, e.g. '2 %'.")

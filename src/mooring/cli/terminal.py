@@ -23,6 +23,10 @@ if TYPE_CHECKING:
 RobotFile = Annotated[
     Path, typer.Argument(metavar="ROBOT", help="A document (.yaml) or a URDF file (.urdf).")
 ]
+SceneFile = Annotated[
+    Path,
+    typer.Argument(metavar="ROBOT_OR_SCENE", help="A document (.yaml) or a URDF file (.urdf)."),
+]
 AllowOutside = Annotated[
     bool,
     typer.Option("--allow-outside", help="Let a document include others from outside its folder."),

@@ -5,35 +5,26 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Annotated, Any
 
-from pydantic import BeforeValidator, Field, ValidationInfo, WithJsonSchema, model_validator
+from pydantic import BeforeValidator, Field, ValidationInfo, model_validator
 
 from mooring.model.definition.described import Described, Table, Value
 from mooring.model.definition.fields import Duration
 from mooring.model.definition.markers import GripName, JointQuantity, MovingJointName
-from mooring.model.posture import Position, read_by_joint, read_positions
+from mooring.model.posture import BY_JOINT, Position, read_by_joint, read_positions
 
 if TYPE_CHECKING:
     from mooring.model.robot import Robot
-
-
-def _positions(value: Any, info: ValidationInfo) -> Any:
-    return read_positions(value, info)
 
 
 def _efforts(value: Any, info: ValidationInfo) -> Any:
     return read_by_joint(value, info, "effort")
 
 
-Places = Annotated[Table[MovingJointName, Position], BeforeValidator(_positions)]
+Places = Annotated[Table[MovingJointName, Position], BeforeValidator(read_positions)]
 Efforts = Annotated[
     Table[MovingJointName, Annotated[float, JointQuantity("effort")]],
     BeforeValidator(_efforts),
-    WithJsonSchema(
-        {
-            "type": "object",
-            "additionalProperties": {"anyOf": [{"type": "number"}, {"type": "string"}]},
-        }
-    ),
+    BY_JOINT,
 ]
 
 
@@ -115,10 +106,13 @@ class Device(Described):
         modes = {motor.joint: motor.mode for motor in robot.motors.values()}
         for name, signal in self.inputs.items():
             for joint in sorted(signal.joints.keys() | signal.otherwise.keys()):
+                limits = robot.joints[joint].limits
                 if joint not in modes:
                     yield name, f"no motor drives {joint!r}"
                 elif modes[joint] not in ("position", "motion"):
                     yield name, f"the motor of {joint!r} is driven by {modes[joint]}"
+                elif signal.travel is None and (limits is None or not limits.velocity):
+                    yield name, f"no travel is given, and {joint!r} has no velocity limit"
         for name, report in self.outputs.items():
             for joint in report.load.keys() - modes.keys():
                 yield name, f"no motor drives {joint!r}, so that nothing tells its load"

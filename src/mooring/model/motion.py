@@ -154,10 +154,6 @@ Course = Annotated[
 ]
 
 
-def _positions(value: Any, info: ValidationInfo) -> Any:
-    return read_positions(value, info)
-
-
 class MotionStep(Value):
     """One step of a motion: go somewhere, then wait.
 
@@ -186,7 +182,7 @@ class MotionStep(Value):
     """
 
     to: PostureName | None = None
-    joints: Annotated[Table[MovingJointName, Position], BeforeValidator(_positions)] = Field(
+    joints: Annotated[Table[MovingJointName, Position], BeforeValidator(read_positions)] = Field(
         default_factory=dict
     )
     reach: Table[FrameOrLinkName, ReachTarget] = Field(default_factory=dict)

@@ -26,6 +26,14 @@ It is a number as soon as the robot is known; until then a string waits to be re
 """
 
 
+BY_JOINT = WithJsonSchema(
+    {
+        "type": "object",
+        "additionalProperties": {"anyOf": [{"type": "number"}, {"type": "string"}]},
+    }
+)
+
+
 def read_positions(value: Any, info: ValidationInfo) -> Any:
     """Positions by joint in SI, from numbers or strings with units; see `read_by_joint`."""
     return read_by_joint(value, info, "position")
@@ -70,10 +78,5 @@ def _read(position: Any, joint: Joint | None, quantity: str) -> float | str:
 Positions = Annotated[
     Table[PositionedJointName, Annotated[float, JointQuantity("position")]],
     BeforeValidator(read_positions),
-    WithJsonSchema(
-        {
-            "type": "object",
-            "additionalProperties": {"anyOf": [{"type": "number"}, {"type": "string"}]},
-        }
-    ),
+    BY_JOINT,
 ]

@@ -76,6 +76,7 @@ class Batch:
             simulation.native, count, threads or most_threads(),
             np.array(rows, dtype=np.int64).reshape(-1, 3), told,
         )  # fmt: skip
+        self._start = simulation.native.save()
         self._raw = np.zeros((count, len(rows)))
         self.seed(simulation.seed)
         self._all = np.ones(count, dtype=bool)
@@ -191,8 +192,7 @@ class Batch:
 
         Motors by velocity and by effort are told nothing.
         """
-        saved = self.simulation.save()
         self._native.begin(
-            member, saved.core, np.ascontiguousarray(q, dtype=float),
+            member, self._start, np.ascontiguousarray(q, dtype=float),
             np.ascontiguousarray(v, dtype=float),
         )  # fmt: skip

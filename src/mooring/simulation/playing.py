@@ -7,6 +7,7 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -20,6 +21,7 @@ SLICE = 1 / 60
 """[s]"""
 _PULL = 40.0
 """Stiffness of a pull by hand per mass of the robot [N/m/kg]; it pulls no harder than 1 m of it."""
+Change = Literal["playing", "paused", "reset", "ended"]
 KEPT = "10 min"
 """How much of the recording is kept of what may run for ever."""
 _LATEST = 0.1
@@ -63,7 +65,8 @@ class Player:
         slice: how long it computes between two looks at what is wanted, at most [s], in simulated
             time.
         last: when it ends [s]; inf for never.
-        ending: called when the simulation can go on no more.
+        told: called with the lock held when time begins to go on (`playing`), stands (`paused`), is
+            at the start again (`reset`), or can go on no more (`ended`), whoever caused it.
     """
 
     def __init__(self, simulation: Simulation, speed: float = 1.0) -> None:
@@ -73,7 +76,7 @@ class Player:
         self.lock = threading.Condition(threading.RLock())
         self.slice = SLICE
         self.last = math.inf
-        self.ending: Callable[[], None] = lambda: None
+        self.told: Callable[[Change], None] = lambda _: None
         self._going = threading.Event()
         self._over = self._asleep = False
         self._until = 0
@@ -91,16 +94,26 @@ class Player:
 
     def play(self) -> None:
         """Let time go on, for as long as nobody stops it."""
-        if not self.simulation.ended:
-            self._going.set()
+        with self.lock:
+            if not (self.simulation.ended or self.running):
+                self._going.set()
+                self.told("playing")
 
     def pause(self) -> None:
         """Stop time, after the slice that is being computed, or while somebody is waited for."""
+        went, self._until = self.running, 0
         self._going.clear()
         with self.lock:
-            self._until = 0
-            self._pace = 0.0
-            self.lock.notify_all()
+            self._stand()
+            if went:
+                self.told("paused")
+
+    def _stand(self) -> None:
+        """Time stands; whoever waits for that goes on."""
+        self._until = 0
+        self._going.clear()
+        self._pace = 0.0
+        self.lock.notify_all()
 
     def wake(self) -> None:
         """Let time go on that stands for a controller."""
@@ -142,6 +155,7 @@ class Player:
             self._goals.clear()
             self._asleep = False
             self.simulation.reset(recording, at)
+            self.told("reset")
 
     def close(self) -> None:
         """End the thread."""
@@ -244,14 +258,11 @@ class Player:
             self._problem = str(error)
         ends = ends and not self._asleep
         if self._until and self.simulation.native.steps >= self._until:
-            self._until = 0
-            self._going.clear()
-            self.lock.notify_all()
+            self._stand()
+            self.told("paused")
         if self._problem or self.simulation.ended or ends:
-            self._until = 0
-            self._going.clear()
-            self.lock.notify_all()
-            self.ending()
+            self._stand()
+            self.told("ended")
 
     def _apply_goals(self, count: int) -> None:
         """Let targets go to where sliders are, as fast as the joints may."""

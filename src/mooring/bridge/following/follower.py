@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import re
 import threading
 import time
 from abc import ABC, abstractmethod
@@ -11,7 +12,7 @@ from urllib.parse import urlsplit
 
 import numpy as np
 
-from mooring.bridge.wire import Client, LostError, RefusedError
+from mooring.bridge.wire import Client, LostError, RefusedError, SilentError
 from mooring.errors import InputError, RunError
 from mooring.files import write_whole
 from mooring.geometry import Array
@@ -20,12 +21,17 @@ from mooring.kinematics.loops import close_loops
 from mooring.model import Robot
 from mooring.model.compiling import SPEEDS
 from mooring.tree import Tree
+from mooring.units import to_si
 
 _RATE = 60.0
+_SLACK = 0.01
+"""By which a machine may stand beyond its limits without a word."""
 _AGAIN = 1.0
 """Before it is tried again to connect [s]."""
 _MOST = 1_000_000
 """States that are kept."""
+_UNIT = re.compile(r"(?P<name>.*?)\s*\[(?P<unit>[^\]]+)\]")
+"""A unit behind the name of a column."""
 _QUIET = 1.0
 """An age that is worth a word [s]."""
 
@@ -74,7 +80,8 @@ class Follower(ABC):
             return f"{self.source}: {self.problem}"
         if self.age > _QUIET:
             return f"{self.source}: quiet for {self.age:.0f} s, since {self.time:.2f} s"
-        return f"{self.source}: {self.time:.2f} s"
+        full = f", only the first {_MOST:,} states are kept" if len(self.kept) >= _MOST else ""
+        return f"{self.source}: {self.time:.2f} s{full}"
 
     @abstractmethod
     def _run(self) -> None:
@@ -116,10 +123,8 @@ class _Live(Follower):
                     while not self._over.is_set():
                         try:
                             message = client.hear(_AGAIN)
-                        except LostError as error:
-                            if "nothing was heard" in str(error):
-                                continue
-                            raise
+                        except SilentError:
+                            continue
                         if message["kind"] == "state":
                             self._came(float(message["time"]), dict(message["positions"]))
             except (LostError, RefusedError) as error:
@@ -159,8 +164,8 @@ def _read(file: Path) -> tuple[Array, list[str], Array]:
     if "time" not in table.columns:
         raise InputError(f"{file}: it has no column time [s]")
     columns = [str(name) for name in table.columns if name != "time"]
-    wanted = [name for name in columns if name.endswith(".position")]
-    joints = {name.removesuffix(".position") for name in wanted}
+    wanted = [name for name in columns if _bare(name).endswith(".position")]
+    joints = {_bare(name).removesuffix(".position") for name in wanted}
     wanted += [
         name for name in columns
         if name not in wanted
@@ -173,7 +178,27 @@ def _read(file: Path) -> tuple[Array, list[str], Array]:
     if not np.isfinite(times).all() or (np.diff(times) < 0).any():
         raise InputError(f"{file}: its times do not grow")
     values = table[wanted].to_numpy(dtype=float)
-    return times.astype(float), [name.removesuffix(".position") for name in wanted], values
+    names = []
+    for column, name in enumerate(wanted):
+        if (unit := _UNIT.fullmatch(name)) is not None:
+            name = unit["name"]
+            values[:, column] *= _factor(file, unit["unit"])
+        names.append(name.removesuffix(".position"))
+    return times.astype(float), names, values
+
+
+def _bare(name: str) -> str:
+    """The head of a column without its unit."""
+    unit = _UNIT.fullmatch(name)
+    return name if unit is None else unit["name"]
+
+
+def _factor(file: Path, unit: str) -> float:
+    """From a unit in the head of a column to SI."""
+    for dimension in ("angle", "length"):
+        with contextlib.suppress(ValueError):
+            return to_si(f"1 {unit}", dimension)
+    raise InputError(f"{file}: {unit!r} is no unit of an angle or a length")
 
 
 def _is_no_position(name: str, joints: set[str]) -> bool:
@@ -188,7 +213,8 @@ def follow(source: str, *, speed: float = 1.0) -> Follower:
 
     Args:
         source: ws://..., mqtt://host/base, or a file: CSV or Parquet with a column `time` [s] and
-            one for each joint, by its name or `<joint>.position` [rad or m].
+            one for each joint, by its name or `<joint>.position` [rad or m], or with its unit:
+            `slew [deg]`.
         speed: of a file, times that of its times.
 
     Raises:
@@ -201,7 +227,7 @@ def follow(source: str, *, speed: float = 1.0) -> Follower:
 
 def posture_of(
     robot: Robot, tree: Tree, q: Array, positions: dict[str, float]
-) -> tuple[Array, list[str], list[str]]:
+) -> tuple[Array, list[str]]:
     """How a robot stands, from what is known of its joints.
 
     What is not told follows from couplings and loops where it can, and stays where it was
@@ -213,8 +239,8 @@ def posture_of(
         positions: what is known.
 
     Returns:
-        (n,); names that were told and are not known here; joints that were not told and that
-        nothing else leads.
+        (n,); what of it does not fit, in words: names that are not known here, joints that nothing
+        is said of and nothing else leads, joints that are told to be beyond their limits.
     """
     known = {name: value for name, value in positions.items() if name in tree.coordinates}
     unknown = [name for name in positions if name not in tree.coordinates]
@@ -228,4 +254,23 @@ def posture_of(
         # A machine may stand as its description cannot: it is shown as it says all the same.
         with contextlib.suppress(RunError):
             stands = close_loops(tree, stands, driven, "what was heard")
-    return stands, unknown, [name for name in missing if not tied[tree.freedom(name)]]
+    silent = [name for name in missing if not tied[tree.freedom(name)]]
+    words = []
+    if unknown:
+        words.append(f"not known here: {', '.join(unknown)}")
+    if silent:
+        words.append(f"nothing is said of {', '.join(silent)}")
+    if beyond := [name for name in known if _is_beyond(robot, name, known[name])]:
+        words.append(f"beyond their limits: {', '.join(beyond)}; positions are in rad and m")
+    return stands, words
+
+
+def _is_beyond(robot: Robot, joint: str, position: float) -> bool:
+    limits = robot.joints[joint].limits if joint in robot.joints else None
+    if limits is None:
+        return False
+    low, high = limits.lower, limits.upper
+    slack = _SLACK * max(1.0, abs(position))
+    return (low is not None and position < low - slack) or (
+        high is not None and position > high + slack
+    )

@@ -16,9 +16,11 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from mooring.bridge.messages import INCOMING
 from mooring.bridge.messages import incoming as say
 from mooring.bridge.session.peer import Peer
-from mooring.bridge.session.session import RefusedError, Session, Tap
+from mooring.bridge.session.reading import RefusedError
+from mooring.bridge.session.session import Session, Tap
 from mooring.errors import ModelError
 from mooring.simulation.playing import Player
 
@@ -39,7 +41,8 @@ class Manners:
         clock: how much faster its clock goes than that of this computer: 0.02 for 2%.
         delay: of what it hears, and of what it says, each [s].
         jitter: by how much more at most, at random [s].
-        drop: share of messages that are lost, each way; answers and events come through.
+        drop: share of orders, and of states and measurements, that are lost; all else comes
+            through.
         seed: of what is random.
     """
 
@@ -94,11 +97,12 @@ class Machine(Session):
         return said
 
     def heard(self, peer: Peer, data: bytes | str) -> None:
-        # Connections carry hello and bye for certain; orders may be lost on the way.
-        small = len(data) < 10_000
-        if small and peer.name and self._is_lost():
-            return
         self._post.at(self._due(), lambda: super(Machine, self).heard(peer, data))
+
+    def _handle(self, peer: Peer, said: dict[str, Any]) -> None:
+        kind = said.get("kind")
+        if not (kind in INCOMING and INCOMING[kind].moves and self._is_lost()):
+            super()._handle(peer, said)
 
     def _due(self) -> float:
         manners = self.manners
@@ -163,9 +167,10 @@ class _Post:
         while True:
             with self._bell:
                 wait = self._heap[0][0] - time.monotonic() if self._heap else None
-                if self._over:
+                if self._over and wait is None:
                     return
-                if wait is None or wait > 0:
+                # At the end what is left is delivered at once.
+                if not self._over and (wait is None or wait > 0):
                     self._bell.wait(wait)
                     continue
                 call = heapq.heappop(self._heap)[2]

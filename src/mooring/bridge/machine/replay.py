@@ -13,12 +13,13 @@ from pathlib import Path
 from typing import Any
 
 from mooring.bridge.logs import read_log
+from mooring.bridge.messages import INCOMING, OUTGOING
 from mooring.bridge.messages.coding import decode
 from mooring.bridge.session.peer import Peer
-from mooring.bridge.session.session import RefusedError, read_message
+from mooring.bridge.session.reading import RefusedError, read_message
 from mooring.errors import InputError, MooringError
 
-_SAID = {"state", "poses", "measurement", "scan", "image", "event"}
+_SAID = OUTGOING.keys() - {"welcome", "answer", "findings"}
 _MOST_TOLD = 20
 _TOLERANCE = 1e-9
 
@@ -189,8 +190,7 @@ def _orders(message: dict[str, Any]) -> list[dict[str, Any]]:
     kind = message.get("kind")
     if kind == "advance":
         return [dict(order) for order in message.get("orders", ())]
-    if kind in ("command", "go", "follow", "roll", "push", "grip", "convey", "signal", "hold",
-                "relax", "attach", "release"):  # fmt: skip
+    if kind in INCOMING and INCOMING[kind].moves:
         return [{k: v for k, v in message.items() if k not in ("id", "seen") and v is not None}]
     return []
 

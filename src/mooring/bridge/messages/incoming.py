@@ -239,6 +239,16 @@ class Relax(Order):
     joints: tuple[Name, ...] = ()
 
 
+class Rejoin(Order):
+    """Let motors follow the motion of the scene again.
+
+    Attributes:
+        joints: which; all if none is named.
+    """
+
+    joints: tuple[Name, ...] = ()
+
+
 class Advance(Order):
     """In lock-step: let time go on to the next period. The answer is the next state.
 
@@ -325,6 +335,7 @@ class Bye(Said):
 
 _KINDS: tuple[type[Said], ...] = (
     Hello, Watch, Take, Leave, Command, Go, Follow, Roll, Push, Attach, Release, Grip, Convey,
-    Signal, Hold, Relax, Advance, Read, Play, Pause, Step, Reset, Pace, Clear, Diagnose, Bye,
+    Signal, Hold, Relax, Rejoin, Advance, Read, Play, Pause, Step, Reset, Pace, Clear, Diagnose,
+    Bye,
 )  # fmt: skip
 INCOMING: dict[str, type[Said]] = {message.kind: message for message in _KINDS}

@@ -23,8 +23,8 @@ _BROKER = {
     "state": ("How everything is.", ["state"]),
     "poses": ("Where all frames are.", ["poses"]),
     "event": ("What happened.", ["event"]),
-    "sensor/{sensor}": ("Measurements, pictures below it by channel.",
-                        ["measurement", "scan", "image"]),
+    "sensor/{sensor}": ("Measurements, but for pictures, for which a program asks.",
+                        ["measurement", "scan"]),
 }  # fmt: skip
 
 

@@ -103,7 +103,8 @@ class State(Message):
         time: when.
         positions: of joints [rad or m], and coordinates of what floats, such as `base.z` [m] and
             `base.qw`.
-        velocities: of joints [rad/s or m/s], and of what floats, such as `base.vx` and `base.wz`.
+        velocities: of joints [rad/s or m/s], and of what floats, in its own axes, such as `base.vx`
+            [m/s] and `base.wz` [rad/s].
         efforts: of motors in the last step, by joint [N m or N].
         signals: of devices, by whole name.
         held: the link that each suction cup or magnet holds; empty for none.

@@ -87,10 +87,14 @@ def _relax(simulation: Simulation, order: say.Relax) -> None:
     simulation.relax(*order.joints)
 
 
+def _rejoin(simulation: Simulation, order: say.Rejoin) -> None:
+    simulation.follow_motion(*order.joints)
+
+
 _DOERS: dict[type[say.Order], Callable[[Simulation, Any], None]] = {
     say.Command: _command, say.Go: _go, say.Follow: _follow, say.Roll: _roll, say.Push: _push,
     say.Attach: _attach, say.Release: _release, say.Grip: _grip, say.Convey: _convey,
-    say.Signal: _signal, say.Hold: _hold, say.Relax: _relax,
+    say.Signal: _signal, say.Hold: _hold, say.Relax: _relax, say.Rejoin: _rejoin,
 }  # fmt: skip
 
 

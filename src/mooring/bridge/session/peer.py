@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import threading
 import time
 from collections import deque
@@ -11,7 +12,7 @@ from typing import Any, Literal
 
 MOST_WAITING = 2000
 """Messages that wait to be read by a slow program; with more it is let go."""
-_BURST = 5000
+BURST = 5000
 """Messages a second that a program may send."""
 _SMOOTH = 0.1
 
@@ -68,8 +69,9 @@ class Peer:
         self.tap: Callable[[Peer, dict[str, Any]], None] | None = None
         self.overrun = False
         self._told_left_out = 0
+        self._complained = -math.inf
         self._woken = False
-        self._tokens = float(_BURST)
+        self._tokens = float(BURST)
         self._lock = threading.Lock()
         self._together: list[dict[str, Any]] = []
         self._waiting: deque[dict[str, Any] | str] = deque()
@@ -87,10 +89,17 @@ class Peer:
         self.last = now
         self.heard += 1
         self.rate += min(1.0, passed / _SMOOTH * 0.2) * (1 / passed - self.rate)
-        self._tokens = min(float(_BURST), self._tokens + passed * _BURST)
+        self._tokens = min(float(BURST), self._tokens + passed * BURST)
         if self._tokens < 1.0:
             return False
         self._tokens -= 1.0
+        return True
+
+    def may_complain(self) -> bool:
+        """Whether it is time to answer that it says too much: once a second."""
+        if self.last - self._complained < 1.0:
+            return False
+        self._complained = self.last
         return True
 
     def send(self, message: dict[str, Any], renewed: str = "", *, more: bool = False) -> None:

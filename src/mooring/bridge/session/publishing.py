@@ -10,6 +10,7 @@ import numpy as np
 
 from mooring.bridge.session.peer import Peer
 from mooring.bridge.session.pictures import Pictures
+from mooring.geometry import quaternion
 from mooring.kinematics import frame_poses, link_poses
 from mooring.model.sensor import CameraSensor, RangeScanner
 from mooring.simulation.sensing.faults import columns_of
@@ -104,7 +105,7 @@ class Publisher:
         found = {}
         for name in frames if names is None else names:
             place = frames[name] if name in frames else links[tree.link(name)]
-            found[name] = [*place[:3, 3].tolist(), *quaternion(place[:3, :3])]
+            found[name] = [*place[:3, 3].tolist(), *quaternion(place[:3, :3]).tolist()]
         return {"kind": "poses", "time": simulation.time, "poses": found}
 
     def signal_changes(self) -> list[tuple[float, str, bool]]:
@@ -151,10 +152,3 @@ class Publisher:
                 peer.send(message, more=waited)
             else:
                 peer.send(message, name)
-
-
-def quaternion(turn: Any) -> list[float]:
-    """Of a rotation (3, 3): x, y, z, w."""
-    from scipy.spatial.transform import Rotation
-
-    return [float(value) for value in Rotation.from_matrix(turn).as_quat()]

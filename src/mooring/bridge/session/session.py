@@ -7,36 +7,24 @@ from collections import deque
 from collections.abc import Callable
 from typing import Any, Literal
 
-from pydantic import ValidationError
-
 from mooring.bridge.messages import INCOMING, VERSION
 from mooring.bridge.messages import incoming as say
 from mooring.bridge.messages.coding import decode
 from mooring.bridge.session.control import Control
 from mooring.bridge.session.orders import BeyondLimitsError, do, safe
-from mooring.bridge.session.peer import Peer
+from mooring.bridge.session.peer import BURST, Peer
 from mooring.bridge.session.publishing import Publisher
+from mooring.bridge.session.reading import RefusedError, read_message
 from mooring.bridge.session.welcome import facts_of
 from mooring.errors import InputError, MooringError, did_you_mean
-from mooring.simulation.playing import SLICE, Halt, Player
+from mooring.simulation.playing import SLICE, Change, Halt, Player
 from mooring.simulation.simulation import Simulation
 
 MOST_PEERS = 32
 _TURNS_MISSED = 2
 _REMEMBERED = 50
-_MOST_SAID = 5
-_WAYS = {"float", "int", "str", "constrained-str"}
-"""What Pydantic calls ways of reading a field, in the place of an error."""
 Tap = Callable[[float, str, str, dict[str, Any]], None]
 """Called with the simulated time, `"in"` or `"out"`, the program, and the message."""
-
-
-class RefusedError(Exception):
-    """A message is not done; told to the one who sent it."""
-
-    def __init__(self, code: str, words: str) -> None:
-        super().__init__(words)
-        self.code = code
 
 
 class Session:
@@ -75,7 +63,7 @@ class Session:
         self._facts = facts_of(player.simulation)
         self._entry: tuple[Callable[[Simulation], None], int] | None = None
         self._over = False
-        player.ending = self._ended
+        player.told = self._changed
         with player.lock:
             self.renew()
 
@@ -117,7 +105,7 @@ class Session:
             self._over = True
             self.tell("interrupted", "the server ends")
             self._drop_entry()
-            self.player.ending = lambda: None
+            self.player.told = lambda _: None
             self.player.wake()
         self.publisher.close()
 
@@ -126,8 +114,11 @@ class Session:
     def heard(self, peer: Peer, data: bytes | str) -> None:
         """A program said something."""
         if not peer.note_heard():
-            if peer.heard % 1000 == 0:
-                self._answer(peer, None, "", "too-often", "more messages than can be heard")
+            if peer.may_complain():
+                words = f"more than {BURST} messages a second: what is too much is not heard"
+                with self.player.lock:
+                    self._answer(peer, None, "", "too-often", words)
+                    self._distrust(peer, words)
             return
         try:
             said = decode(data)
@@ -269,7 +260,7 @@ class Session:
         self.control.is_safe = False
 
     _command = _go = _follow = _roll = _push = _attach = _release = _order
-    _grip = _convey = _signal = _hold = _relax = _order
+    _grip = _convey = _signal = _hold = _relax = _rejoin = _order
 
     def _advance(self, peer: Peer, message: say.Advance) -> None:
         control = self.control
@@ -293,20 +284,13 @@ class Session:
 
     def _play(self, peer: Peer, message: say.Play) -> None:
         del peer, message
-        self.play()
-
-    def play(self) -> None:
-        """Let time go on."""
         if self.simulation.ended:
             raise RefusedError("refused", f"{self.simulation.ended}; reset it first")
-        self.control.heard = self.simulation.time
         self.player.play()
-        self.tell("playing", "time goes on")
 
     def _pause(self, peer: Peer, message: say.Pause) -> None:
         del peer, message
         self.player.pause()
-        self.tell("paused", f"time stands at {self.simulation.time:g} s")
 
     def _step(self, peer: Peer, message: say.Step) -> None:
         del peer
@@ -315,11 +299,6 @@ class Session:
     def _reset(self, peer: Peer, message: say.Reset) -> None:
         del peer
         self.player.reset()
-        self.publisher.forget()
-        control = self.control
-        control.heard, control.is_safe = 0.0, False
-        control.announced, control.granted = -1, 0
-        self.tell("reset", "everything is at the start again")
         if message.play:
             self.player.play()
 
@@ -482,44 +461,24 @@ class Session:
         self.tell("safe", f"{words}, because {why}")
         if behaviour == "stop":
             self.player.pause()
-            self.tell("paused", f"time stands at {self.simulation.time:g} s")
 
-    def _ended(self) -> None:
-        with self.player.lock:
-            words = self.player.moment().ended
-            self.tell("ended", words or f"it ended at {self.simulation.time:g} s, as was asked for")
+    def _changed(self, change: Change) -> None:
+        """The player goes on, stands, is at the start again, or ended, by whoever's hand."""
+        control, now = self.control, f"{self.simulation.time:g} s"
+        if change == "reset":
+            self.publisher.forget()
+            control.is_safe = False
+            control.announced, control.granted = -1, 0
+        if change in ("playing", "reset"):
+            # Nobody could speak while time stood.
+            control.heard = self.simulation.time
+        words = {
+            "playing": "time goes on", "paused": f"time stands at {now}",
+            "reset": "everything is at the start again",
+            "ended": self.player.moment().ended or f"it ended at {now}, as was asked for",
+        }  # fmt: skip
+        self.tell(change, words[change])
+        if change == "ended":
             for peer in self.peers:
                 if peer.name:
                     peer.send(self.findings())
-
-
-def read_message(said: dict[str, Any]) -> Any:
-    """What a program said, checked.
-
-    Raises:
-        RefusedError: what is wrong, in words.
-    """
-    kind = said.get("kind")
-    if not isinstance(kind, str) or kind not in INCOMING:
-        hint = did_you_mean(str(kind), list(INCOMING))
-        raise RefusedError("unknown-kind", f"no message is of kind {str(kind)[:60]!r}{hint}")
-    try:
-        return INCOMING[kind].model_validate({k: v for k, v in said.items() if k != "kind"})
-    except ValidationError as error:
-        raise RefusedError("invalid", f"{kind}: {_words(error)}") from None
-
-
-def _words(error: ValidationError) -> str:
-    said: dict[str, str] = {}
-    for problem in error.errors(include_url=False):
-        # Of the ways in which a field may be read, the first counts.
-        steps = [str(part) for part in problem["loc"] if str(part) not in _WAYS]
-        words = {
-            "extra_forbidden": "there is no such field",
-            "missing": "is missing",
-            "finite_number": "must be a finite number",
-            "float_type": "must be a number in SI, or a text with its unit",
-        }.get(problem["type"], problem["msg"][:1].lower() + problem["msg"][1:])
-        said.setdefault(".".join(steps), words)
-    return "; ".join(f"{where}: {words}" if where else words
-                     for where, words in list(said.items())[:_MOST_SAID])  # fmt: skip

@@ -3,7 +3,7 @@
 Below a base such as `mooring/quay`:
 
 - `welcome`, retained: what there is; `alive`, retained: `true`, and `false` when it is gone;
-- `state`, `poses`, `sensor/<name>`, `event`: for everybody who watches;
+- `state`, `poses`, `sensor/<name>` (not of cameras), `event`: for everybody who watches;
 - `from/<client>`: where a program speaks; `to/<client>`: where it is answered, by a message or by
   a list of them.
 
@@ -27,12 +27,17 @@ from paho.mqtt.properties import Properties
 from mooring.bridge.messages.coding import encode
 from mooring.bridge.session import Peer, Session
 from mooring.errors import InputError
+from mooring.model.sensor import CameraSensor
 
 STATES, POSES = 20.0, 10.0
 """What everybody who watches is told a second."""
 _RENEWED = ("state", "poses", "measurement", "scan", "image")
 _PATIENCE = 10.0
 _MOST_QUEUED = 2000
+_MOST_UNWRITTEN = 200
+"""Messages between two looks at whether the broker takes them."""
+_POLL = 0.01
+"""[s]"""
 
 
 @dataclass(frozen=True)
@@ -118,12 +123,17 @@ class MqttServer:
         self._over = False
         self._connected = threading.Event()
         self._problem = ""
+        self._unwritten = 0
         self._watcher = Peer(f"{broker.host}:{broker.port}", self._ring)
         # Everybody who watches hears JSON, which any tool can read.
         self._watcher.name = f"{broker.base} by MQTT"
         self._watcher.watching.state, self._watcher.watching.poses = STATES, POSES
-        self._watcher.watching.sensors = tuple(session.simulation.robot.sensors)
-        self._watcher.watching.format = "jpeg"
+        # Pictures are drawn for programs that ask, since nobody knows who listens here.
+        self._watcher.watching.sensors = tuple(
+            name
+            for name, sensor in session.simulation.robot.sensors.items()
+            if not isinstance(sensor, CameraSensor)
+        )
         self._client = broker.client("")
         self._client.on_connect = self._on_connect
         self._client.on_disconnect = self._on_disconnect
@@ -203,7 +213,12 @@ class MqttServer:
                 if self._over:
                     return
                 peers = [self._watcher, *self._peers.values()]
+                if self._unwritten > _MOST_UNWRITTEN and self._client.want_write():
+                    # A slow broker gets the newest of what is renewed, which waits meanwhile.
+                    self._bell.wait(_POLL)
+                    continue
                 if not any(peer.waits for peer in peers):
+                    self._unwritten = 0
                     self._bell.wait()
                     continue
             for peer in peers:
@@ -223,15 +238,15 @@ class MqttServer:
 
     def _tell_all(self, message: dict[str, Any]) -> None:
         kind = message["kind"]
-        if kind in ("measurement", "scan", "image"):
-            where = [message["sensor"]] + ([message["channel"]] if kind == "image" else [])
-            self._publish(self._topic("sensor", *where), message, False, False)
+        if kind in ("measurement", "scan"):
+            self._publish(self._topic("sensor", message["sensor"]), message, False, False)
         else:
             self._publish(self._topic(kind), message, False, kind == "event")
 
     def _publish(self, topic: str, message: Any, binary: bool, reliable: bool) -> None:
         about = Properties(PacketTypes.PUBLISH)  # type: ignore[no-untyped-call]
         about.ContentType = "application/cbor" if binary else "application/json"
+        self._unwritten += 1
         self._client.publish(
             topic, encode(message, binary=binary), 1 if reliable else 0, properties=about
         )

@@ -268,12 +268,7 @@ class Desk:
         if follower.number == self._heard:
             return
         self._heard = follower.number
-        q, unknown, silent = posture_of(self.robot, self.tree, self.q, follower.positions)
-        words = []
-        if unknown:
-            words.append(f"not known here: {', '.join(unknown)}")
-        if silent:
-            words.append(f"nothing is said of {', '.join(silent)}")
+        q, words = posture_of(self.robot, self.tree, self.q, follower.positions)
         self.unheard = tuple(words)
         if not np.array_equal(q, self.q):
             self.move_to(q)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
@@ -29,7 +30,7 @@ if TYPE_CHECKING:
     from mooring.tree import Tree
 
 
-class Commanded:
+class Commanded(ABC):
     """The part of a simulation that is told what to do; see `Simulation`."""
 
     robot: Robot
@@ -44,9 +45,9 @@ class Commanded:
     bonds: Bonds
 
     @property
+    @abstractmethod
     def time(self) -> float:
         """[s]"""
-        raise NotImplementedError
 
     def pose(self, link: str) -> Array:
         """Where a link is now, (4, 4).

@@ -41,8 +41,10 @@ class Devices:
         self._every = max(1, round(SCAN / simulation.settings.step))
         for name, report in self._outputs.items():
             self.signals[name] = self._holds(report)
+        self._idle: set[str] = set()
         for name, device in devices:
             for key, why in device.undriven(simulation.robot):
+                self._idle.add(f"{name}.{key}")
                 note = f"signal {name}.{key} comes to nothing: {why}"
                 if note not in simulation.plan.notes:
                     simulation.plan.notes.append(note)
@@ -113,12 +115,9 @@ class Devices:
         for _, name, value in due:
             signal = self._inputs[name]
             goals = signal.joints if value else signal.otherwise
-            driven = {
-                joint: float(goal)
-                for joint, goal in goals.items()
-                if joint in simulation.drives and simulation.drives[joint].goes_to_positions
-            }
-            if driven:
+            # Motors may be off.
+            driven = {j: float(goal) for j, goal in goals.items() if j in simulation.drives}
+            if driven and name not in self._idle:
                 simulation.courses.go(driven, signal.travel, simulation.time)
             if signal.grip is not None:
                 simulation.grip(signal.grip, value)
