@@ -254,6 +254,7 @@ class Rights(unittest.TestCase):
                 simulation.step(19)
                 self.assertNotIn("lost", voice.events())
                 simulation.step(2)
+                voice.listen()
             since = next(m["time"] for m in voice.heard if m.get("what") == "lost")
             self.assertAlmostEqual(since, 0.02)
             self.assertFalse(simulation.commands.push.any())
