@@ -81,7 +81,12 @@ class Signals(unittest.TestCase):
         self.assertIn((0.2, "vice.open", True), [(round(t, 3), n, v) for t, n, v in run.signals])
         folder = folder_for(self)
         run.write(folder)
-        self.assertEqual(Recording.read(folder).signals, run.signals)
+        again = Recording.read(folder)
+        self.assertEqual(again.signals, run.signals)
+        self.assertEqual(again.signals_at(0.0), {"vice.shut": True})
+        self.assertEqual(
+            again.signals_at(0.9), {"vice.shut": False, "vice.open": True, "vice.opened": True}
+        )
         with self.assertRaisesRegex(ModelError, "did you mean 'open'"):
             mooring.simulate(vice(), motion=[{"signals": {"vice": {"opne": True}}, "hold": 1}])
 

@@ -112,12 +112,15 @@ class Follower(ABC):
 
 class _Live(Follower):
     def __init__(self, url: str) -> None:
-        super().__init__(url)
+        # Without what lets one in.
+        parts = urlsplit(url)
+        super().__init__(f"{parts.scheme}://{parts.netloc.rpartition('@')[2]}{parts.path}")
+        self._url = url
 
     def _run(self) -> None:
         while not self._over.is_set():
             try:
-                with Client(self.source, "mooring open") as client:
+                with Client(self._url, "mooring open") as client:
                     self.problem = "connected, and nothing was said yet"
                     client.ask("watch", state=_RATE)
                     while not self._over.is_set():

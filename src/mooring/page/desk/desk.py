@@ -397,6 +397,12 @@ class Desk:
             return self.player.moment().forces
         return np.zeros((0, 6)) if self.replay is None else self.replay.forces()
 
+    def signals(self) -> dict[str, bool] | None:
+        """The signals of devices in what is shown, by whole name; None where nobody knows."""
+        if self.player is not None:
+            return self.player.signals()
+        return None if self.replay is None else self.replay.recording.signals_at(self.replay.time)
+
     def status(self) -> dict[str, Any]:
         """What a window says of the simulation or recording it shows."""
         if self.follower is not None:

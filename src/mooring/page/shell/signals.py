@@ -36,17 +36,17 @@ class Signals:
 
     def refresh_live(self) -> None:
         """Several times a second."""
-        player = self.window.desk.player
-        said = {} if player is None else player.signals()
+        said = self.window.desk.signals()
         self._setting = True
         for name, switch in self._inputs.items():
-            switch.set_enabled(player is not None)
-            if switch.value != said.get(name, False):
-                switch.value = said.get(name, False)
+            switch.set_enabled(self.window.desk.player is not None)
+            value = said is not None and said.get(name, False)
+            if switch.value != value:
+                switch.value = value
         self._setting = False
         for name, label in self._outputs.items():
-            on = said.get(name, False)
-            label.text = f"{'●' if on else '○'} {name.partition('.')[2]}"
+            sign = "–" if said is None else "●" if said.get(name, False) else "○"
+            label.text = f"{sign} {name.partition('.')[2]}"
 
     def _set(self, name: str, value: bool) -> None:
         player = self.window.desk.player

@@ -19,7 +19,7 @@ class Devices:
 
     Attributes:
         signals: of all, by whole name, such as `clamp.open`.
-        changes: when a signal changed [s], which, and to what.
+        changes: when a signal changed [s], which, and to what; at the beginning all are false.
     """
 
     def __init__(self, simulation: Simulation) -> None:
@@ -40,7 +40,8 @@ class Devices:
         self._since: dict[str, float] = {}
         self._every = max(1, round(SCAN / simulation.settings.step))
         for name, report in self._outputs.items():
-            self.signals[name] = self._holds(report)
+            if self._holds(report):
+                self._note(name, True)
         self._idle: set[str] = set()
         for name, device in devices:
             for key, why in device.undriven(simulation.robot):

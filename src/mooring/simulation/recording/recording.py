@@ -57,7 +57,8 @@ class Recording:
         modes: how each motor's joint is driven: position, velocity, effort or motion.
         coordinates: of the robot, in the order of q.
         freedoms: of the robot, in the order of v.
-        signals: when a signal of a device changed [s], its whole name, and to what.
+        signals: when a signal of a device changed [s], its whole name, and to what; at the
+            beginning all are false.
         complete: whether the run reached its end.
         notes: what the run has to say besides its findings: why it ended early, what was assumed.
         findings: what went wrong, the likely cause of the rest first.
@@ -177,6 +178,11 @@ class Recording:
                 f"{times[-1]:g} s"
             )
         return float(times[row]), row
+
+    def signals_at(self, time: float) -> dict[str, bool]:
+        """The signals of devices at a time [s], by whole name; those that never changed are left
+        out."""
+        return {name: value for changed, name, value in self.signals if changed <= time + 1e-9}
 
     def diagnose(self) -> list[RunFinding]:
         """What went wrong, the likely cause of the rest first; empty for a run without fault."""
