@@ -8,11 +8,14 @@ import numpy as np
 
 import mooring
 from mooring import check, kinematics, read_cad
+from mooring.cad import Assembly
 from mooring.cad.features import find_surfaces
 from mooring.cad.proposing import Proposal, propose
-from mooring.cad.touching.relations import is_axle, relation_of, slide_direction
 from mooring.demo import DRUM_CART, LINE_TENDER, WALKER_LEG, modelling
 from mooring.errors import DocumentError, ModelError
+from tests.machines import all_machines
+from tests.machines.judging import faults
+from tests.machines.linkages import parallelogram
 from tests.parts import made
 from tests.support import folder_for, line_tender, run_mooring
 
@@ -49,6 +52,45 @@ def unmatched(test: unittest.TestCase, true: list, proposal: Proposal) -> list[s
     return [joint.name for joint in left]
 
 
+def blind(assembly: Assembly) -> Assembly:
+    """As triangles would be read: without exact surfaces."""
+    meshes = {
+        id(g): replace(g, source="mesh", surfaces=find_surfaces(g.mesh))
+        for g in (copies[0].geometry for copies in assembly.kinds())
+    }
+    parts = tuple(replace(p, geometry=meshes[id(p.geometry)]) for p in assembly.parts)
+    return replace(assembly, parts=parts)
+
+
+class Strangers(unittest.TestCase):
+    def test_machines_of_many_kinds_however_their_files_are_sorted(self) -> None:
+        folder = folder_for(self)
+        for number, machine in enumerate(all_machines()):
+            how = ("links", "flat", "one", "odd")[number % 4]
+            assembly = read_cad(machine.write(folder, how))
+            for seen in (assembly, blind(assembly)) if number % 4 == 1 else (assembly,):
+                with self.subTest(machine=machine.name, how=how, exact=seen is assembly):
+                    found = list(faults(machine, how, seen, propose(seen)))
+                    self.assertEqual(found, [])
+
+    def test_only_what_the_cad_leaves_open_is_guessed_and_any_name_is_written(self) -> None:
+        folder = folder_for(self)
+        machine = parallelogram()
+        names = ("=1+1", "a[1] b", "a[1] b", "x/y", "名前", "null", "top: 3", "#p")
+        for item, name in zip(machine.items, names, strict=True):
+            item.name = item.product.name = name
+        machine.items[4].product.material = ""
+        made = machine.write(folder, "flat")
+        done = run_mooring("draft", made, "-o", folder / "m.yaml")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        robot = mooring.read(folder / "m.yaml")
+        self.assertEqual(robot.leftover_parts(), [])
+        volumes = sum(part.volume for part in read_cad(made).parts)
+        self.assertAlmostEqual(robot.mass(), 7850 * volumes, delta=1e-3 * 7850 * volumes)
+        text = (folder / "m.yaml").read_text()
+        self.assertEqual((text.count("part_materials:"), text.count(" material: ")), (1, 0))
+
+
 class TheOtherMachines(unittest.TestCase):
     def test_all_true_joints_are_proposed_and_no_others(self) -> None:
         for machine, base, why in (
@@ -76,14 +118,8 @@ class FlatFiles(unittest.TestCase):
     def test_neither_sub_assemblies_nor_exact_surfaces_are_needed(self) -> None:
         for machine in (WALKER_LEG, DRUM_CART, LINE_TENDER):
             assembly = read_cad(machine.step)
-            meshes = {
-                id(g): replace(g, source="mesh", surfaces=find_surfaces(g.mesh))
-                for g in (copies[0].geometry for copies in assembly.kinds())
-            }
             # As a loose heap of triangle meshes would be read.
-            parts = tuple(
-                replace(p, path=p.name, geometry=meshes[id(p.geometry)]) for p in assembly.parts
-            )
+            parts = tuple(replace(p, path=p.name) for p in blind(assembly).parts)
             proposal = propose(replace(assembly, parts=parts))
             true = true_joints(mooring.read(machine.document))
             if machine is LINE_TENDER:
@@ -125,7 +161,9 @@ class TheLineTender(unittest.TestCase):
         self.assertIn("10 links, 9 joints, 1 closure", done.stdout)
         robot = mooring.read(file)
         report = check(robot)
-        self.assertEqual(report.count("error") + report.count("warning"), 0, str(report))
+        # How far joints go is a guess, and what they run into then is found.
+        rules = {f.code for f in report.findings if f.severity != "note"}
+        self.assertLessEqual(rules, {"overlap-in-range"}, str(report))
         self.assertEqual(robot.leftover_parts(), [])
         q = kinematics.configuration(robot, {"luff_pin": "-20 deg", "mast_turn": "30 deg"})
         tree = robot.tree()
@@ -136,7 +174,7 @@ class TheLineTender(unittest.TestCase):
         pin = [poses[k] @ np.linalg.inv(neutral[k]) @ np.array([0.9, 0, 2.13, 1]) for k in place]
         np.testing.assert_allclose(pin[0], pin[1], atol=1e-8)
         text = file.read_text()
-        for words in ("# high confidence: column and turntable share an axis",
+        for words in ("# high confidence: turntable and column share an axis",
                       "at: {bore: [column, turntable]}",
                       "# or continuous, if nothing stops it; or fixed,", "#   starboard_jaw_pin: {follows: port_jaw_pin", "# pedestal is the base"):  # fmt: skip
             self.assertIn(words, text)
@@ -210,7 +248,6 @@ class Relations(unittest.TestCase):
             *(modelling.cylinder("z", (0, 20), 16, (x, 0, 0)) for x in (-40, 40)),
         )
         assembly = self.assembly(("plate", plate), ("yoke", yoke))
-        self.assertEqual(relation_of(*assembly.parts, 5e-4).kind, "rigid")
         proposal = propose(assembly)
         self.assertEqual((len(proposal.links), proposal.joints), (1, ()))
 
@@ -221,10 +258,8 @@ class Relations(unittest.TestCase):
         )
         drawer = modelling.box((-50, 350), (-100, 100), (-40, 40))
         (joint,) = propose(self.assembly(("frame", frame), ("drawer", drawer))).joints
-        self.assertEqual((joint.kind, joint.confidence), ("prismatic", "fair"))
+        self.assertEqual((joint.kind, joint.confidence), ("prismatic", "high"))
         np.testing.assert_allclose(joint.axis, (1, 0, 0), atol=1e-9)
-        self.assertIsNone(slide_direction(np.eye(3)))
-        self.assertIsNone(slide_direction(np.eye(3)[:1]))
 
     def test_what_touches_nothing_is_held_and_told(self) -> None:
         floor = modelling.box((0, 500), (0, 500), (0, 20))
@@ -235,11 +270,3 @@ class Relations(unittest.TestCase):
             (joint.kind, joint.confidence, proposal.base), ("fixed", "low", "floor_group")
         )
         self.assertIn("kite", proposal.notes[0])
-
-    def test_axles_are_told_from_other_round_parts(self) -> None:
-        assembly = read_cad(LINE_TENDER.step)
-        pins = {p.name for p in assembly.parts if is_axle(p)}
-        self.assertEqual(
-            pins,
-            {"luff_pin", "barrel_pin", "rod_pin", "wrist_pin", "port_jaw_pin", "starboard_jaw_pin"},
-        )

@@ -42,7 +42,7 @@ class TheLineTender(unittest.TestCase):
         ]
         shapes = {id(p.geometry): p.geometry for p in renamed}
         blank = {
-            key: Geometry("", g.mesh, g.solid, g.source, g.cylinders) for key, g in shapes.items()
+            key: Geometry("", g.mesh, g.solid, g.source, g.surfaces) for key, g in shapes.items()
         }
         parts = [Part(p.name, p.path, p.placement, blank[id(p.geometry)]) for p in renamed]
         anonymous = Assembly("x", LINE_TENDER.step, tuple(parts))

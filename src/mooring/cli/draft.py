@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
+from rich.markup import escape
 
 from mooring.cli.terminal import busy, counted, out
 from mooring.errors import InputError
@@ -43,16 +44,24 @@ def draft(
     joints = [joint for joint in proposal.joints if not joint.closes]
     closures = len(proposal.joints) - len(joints)
     console.print(
-        f"[bold]{assembly.name}[/]: {len(assembly.parts)} parts, "
+        f"[bold]{escape(assembly.name)}[/]: {len(assembly.parts)} parts, "
         f"{counted(len(proposal.links), 'link')}, {counted(len(joints), 'joint')}, "
-        f"{counted(closures, 'closure')}; the base is {proposal.base}: {proposal.base_reason}"
+        f"{counted(closures, 'closure')}; "
+        f"the base is {escape(proposal.base)}: {escape(proposal.base_reason)}"
     )
     for joint in proposal.joints:
         what = "closes the loop between" if joint.closes else f"{joint.kind}:"
         console.print(
-            f"  [dark_cyan]{joint.name}[/]  {what} {joint.parent} -> {joint.child}  "
-            f"[dim]{joint.confidence}: {joint.reason}[/]",
+            f"  [dark_cyan]{escape(joint.name)}[/]  {what} "
+            f"{escape(joint.parent)} -> {escape(joint.child)}  "
+            f"[dim]{joint.confidence}: {escape(joint.reason)}[/]",
         )
+    for name, count, why in proposal.hardware:
+        console.print(
+            f"  hardware: {count} of {escape(name)}  [dim]{escape(why)}[/]", soft_wrap=True
+        )
+    for words in proposal.undecided:
+        console.print(f"[dark_orange3]not decided:[/] {escape(words)}", soft_wrap=True)
     for note in [*assembly.notes, *proposal.notes]:
-        console.print(f"[dark_orange3]note:[/] {note}", soft_wrap=True)
+        console.print(f"[dark_orange3]note:[/] {escape(note)}", soft_wrap=True)
     console.print(f"wrote {output}", soft_wrap=True)

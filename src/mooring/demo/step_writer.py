@@ -165,4 +165,4 @@ def write_step(assembly: Group, path: Path) -> None:
 
 
 def _set_name(label: TDF_Label, name: str) -> None:
-    TDataStd_Name.Set_s(label, TCollection_ExtendedString(name))
+    TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))

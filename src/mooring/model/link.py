@@ -32,6 +32,11 @@ def _parts(value: Any, info: ValidationInfo) -> Any:
     """Parts as they are, or the name patterns of parts of the context's CAD."""
     patterns = (value,) if isinstance(value, str) else tuple(value)
     if not any(isinstance(item, str) for item in patterns):
+        if any(not isinstance(item, Part) for item in patterns):
+            raise ValueError(
+                "parts are named by text; a name that begins with = is written [=], so that it is "
+                "no expression"
+            )
         return patterns
     if info.context is None:
         raise ValueError("parts by name need a CAD file; give the parts themselves")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import glob
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fnmatch import fnmatchcase
@@ -46,7 +47,12 @@ class Contents:
         """
         chosen: set[int] = set()
         for pattern in patterns:
-            found = [k for k, part in enumerate(self.parts) if part.matches(pattern)]
+            # A part's own name means that part, even where it is the path of another, too.
+            found = [
+                k
+                for k, part in enumerate(self.parts)
+                if pattern in (part.name, glob.escape(part.name))
+            ] or [k for k, part in enumerate(self.parts) if part.matches(pattern)]
             if not found:
                 hint = did_you_mean(pattern, [part.name for part in self.parts])
                 dropped = any(fnmatchcase(name, pattern) for name in self.dropped)

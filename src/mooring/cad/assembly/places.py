@@ -72,7 +72,7 @@ class Places(Contents):
         Example:
             `assembly.slide("*_wear_pad_*", "jib_tube")`
         """
-        from mooring.cad.touching.relations import shared_slide
+        from mooring.cad.places.slides import shared_slide
 
         near = to_si(tolerance, "length")
         return shared_slide(self._group(first), self._group(second), near)

@@ -7,7 +7,7 @@ from typing import Literal
 
 from mooring.geometry import Array
 
-Kind = Literal["revolute", "continuous", "prismatic", "fixed"]
+Kind = Literal["revolute", "continuous", "prismatic", "cylindrical", "spherical", "fixed"]
 Confidence = Literal["high", "fair", "low"]
 
 
@@ -41,6 +41,7 @@ class ProposedJoint:
         confidence: how sure that is.
         alternatives: what it might be instead, in words.
         closes: whether it closes a loop, so that it is a closure and not a joint of the tree.
+        parts: the two parts it was found between, in the order of parent and child.
     """
 
     name: str
@@ -54,6 +55,7 @@ class ProposedJoint:
     confidence: Confidence
     alternatives: tuple[str, ...] = ()
     closes: bool = False
+    parts: tuple[str, str] = ("", "")
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,7 +67,9 @@ class Proposal:
         other_bases: links that might be the base instead, each with the reason.
         links, joints: what is proposed; the base first, parents before children.
         pairs: joints of one parent that carry equal parts, and so may be coupled.
-        notes: what could not be decided.
+        hardware: kinds of parts taken for hardware, each with how many there are and why.
+        undecided: what could not be decided, how it was taken, and what it might be.
+        notes: what was not understood.
     """
 
     base: str
@@ -74,4 +78,6 @@ class Proposal:
     links: tuple[ProposedLink, ...]
     joints: tuple[ProposedJoint, ...]
     pairs: tuple[tuple[str, str], ...]
+    hardware: tuple[tuple[str, int, str], ...]
+    undecided: tuple[str, ...]
     notes: tuple[str, ...]

@@ -9,162 +9,226 @@ import numpy as np
 
 from mooring.cad.assembly import Assembly
 from mooring.cad.part import Part
-from mooring.cad.proposing.grouping import Between, Groups, group_parts
-from mooring.cad.proposing.proposal import Kind, Proposal, ProposedJoint, ProposedLink
-from mooring.cad.solid import sum_of_solids
-from mooring.geometry import Array, frame_along
+from mooring.cad.proposing.clusters import Clusters
+from mooring.cad.proposing.grouping import Grouped, group_parts
+from mooring.cad.proposing.joints import Way
+from mooring.cad.proposing.moving import Edge, usable
+from mooring.cad.proposing.naming import bases_of, link_names, unique
+from mooring.cad.proposing.proposal import Confidence, Kind, Proposal, ProposedJoint, ProposedLink
+from mooring.cad.proposing.rounds import axis_of, balanced
+from mooring.cad.proposing.survey import survey
+from mooring.cad.touching.mates import Fit
+from mooring.geometry import Array
 from mooring.units import show
 
 _QUARTER_TURN = float(np.pi / 2)
-_ENDINGS = {"revolute": "turn", "continuous": "turn", "prismatic": "slide", "fixed": "mount"}
-_FEWEST_MOUNTS = 3
-"""Bolts into nothing, by which a group is thought to be bolted to the ground or a hull."""
-_HUB = 3
-"""Neighbours from which on a group is thought to be the body that limbs or wheels are joined to."""
+_SLIDE_RATIO = 3.0
+"""A slide's long member is at least this many times as long as its short one."""
+_ENDINGS: dict[Kind, str] = {
+    "revolute": "turn",
+    "continuous": "turn",
+    "prismatic": "slide",
+    "cylindrical": "slide_and_turn",
+    "spherical": "ball",
+    "fixed": "mount",
+}
 
 
 def propose(assembly: Assembly, tolerance: float = 5e-4) -> Proposal:
     """Propose links and joints.
 
-    Parts hold together when screws join them, when they run into each other, or when they lie on
-    each other in one sub-assembly. Groups can turn where a pin sits in a bore, and slide where
-    faces or a long round member guide them. A joint that closes a loop becomes a closure.
+    Every pair of parts that touch has features in contact: pins in bores, flat faces, balls in
+    sockets, surfaces of any kind. Each allows some relative motions and keeps from others; what
+    they leave together, over pairs and then over clusters of parts that cannot move against each
+    other, is the joint. See `touching.freedoms`, `grouping` and `moving`.
 
     Args:
         assembly: with its parts in place.
         tolerance: how far apart parts may be and still touch [m].
     """
-    groups = group_parts(assembly, tolerance)
-    members: dict[str, list[Part]] = {}
-    for part in assembly.parts:
-        members.setdefault(groups.unions.of(part.name), []).append(part)
-    names = _link_names(assembly, members)
-    bases = _bases(members, groups)
+    seen = survey(assembly, tolerance)
+    grouped = group_parts(seen)
+    clusters = grouped.clusters
+    edges = grouped.edges
+    names = link_names(clusters)
+    bases = bases_of(seen, grouped, edges)
     base, why = bases[0]
-    edges = [
-        _joint(groups.axles, members, names, pair, gap) for pair, gap in groups.between.items()
-    ]
-    joints, notes = _as_tree(names, members, base, edges)
-    order = [names[base], *(joint.child for joint in joints if not joint.closes)]
-    by_link = {names[root]: root for root in members}
-    links = tuple(_link(name, members[by_link[name]], groups, by_link[name]) for name in order)
-    others = tuple((names[root], reason) for root, reason in bases[1:])
-    shapes = {
-        names[root]: sorted(id(part.geometry) for part in parts) for root, parts in members.items()
-    }
-    pairs = _equal_pairs(joints, shapes)
-    return Proposal(names[base], why, others, links, tuple(joints), pairs, tuple(notes))
+    proposals = _joints(clusters, names, edges)
+    joints, notes, undecided = _as_tree(grouped, names, base, proposals)
+    order = [base, *(r for r in clusters.members if r != base)]
+    undecided += [single.words for single in grouped.singles]
+    undecided += _gears(grouped, names)
+    notes += [f"{name} bends, and no joint was looked for on it" for name in grouped.flexible]
+    return Proposal(
+        names[base],
+        why,
+        tuple((names[root], reason) for root, reason in bases[1:]),
+        tuple(_link(clusters, names[root], root) for root in _outwards(order, names, joints)),
+        tuple(joints),
+        _equal_pairs(clusters, names, joints),
+        tuple((h.name, len(h.parts), "; ".join(h.reasons)) for h in seen.hardware),
+        tuple(dict.fromkeys(undecided)),
+        tuple(dict.fromkeys(notes)),
+    )
+
+
+def _outwards(order: list[str], names: dict[str, str], joints: list[ProposedJoint]) -> list[str]:
+    """Roots, the base first and parents before children."""
+    by_name = {names[root]: root for root in order}
+    found = [order[0]]
+    for joint in joints:
+        if not joint.closes:
+            found.append(by_name[joint.child])
+    return found
+
+
+def _link(clusters: Clusters, name: str, root: str) -> ProposedLink:
+    reasons = [why for why in dict.fromkeys(clusters.why.get(root, [])) if why]
+    more = f"; and {len(reasons) - 4} more" if len(reasons) > 4 else ""
+    reason = "; ".join(reasons[:4]) + more or "a part by itself"
+    inside = set(clusters.members[root])
+    parts = tuple(n for n in clusters.seen.parts if n in inside)
+    return ProposedLink(name, parts, reason)
 
 
 def _equal_pairs(
-    joints: list[ProposedJoint], shapes: dict[str, list[int]]
+    clusters: Clusters, names: dict[str, str], joints: list[ProposedJoint]
 ) -> tuple[tuple[str, str], ...]:
     """Pairs of joints of one kind and one parent whose children are made of the same parts."""
+    shapes = {
+        names[root]: sorted(id(clusters.seen.parts[n].geometry) for n in members)
+        for root, members in clusters.members.items()
+    }
     found = []
     for number, one in enumerate(joints):
         for other in joints[number + 1 :]:
-            like = (one.kind, one.parent) == (other.kind, other.parent) and one.kind != "fixed"
+            like = (one.kind, one.parent) == (other.kind, other.parent)
+            moves = one.kind in ("revolute", "continuous", "prismatic")
             equal = shapes[one.child] == shapes[other.child]
-            if like and equal and not (one.closes or other.closes):
+            if like and moves and equal and not (one.closes or other.closes):
                 found.append((one.name, other.name))
     return tuple(found)
 
 
-def _link(name: str, parts: list[Part], groups: Groups, root: str) -> ProposedLink:
-    reasons = [why for why in dict.fromkeys(groups.unions.why.get(root, [])) if why]
-    more = f"; and {len(reasons) - 4} more" if len(reasons) > 4 else ""
-    reason = "; ".join(reasons[:4]) + more or "a part by itself"
-    return ProposedLink(name, tuple(part.name for part in parts), reason)
+def _gears(grouped: Grouped, names: dict[str, str]) -> list[str]:
+    return [
+        f"{names[a]} and {names[b]} touch as gears do; if they mesh, couple their joints"
+        for a, b in grouped.gears
+    ]
 
 
-def _link_names(assembly: Assembly, members: dict[str, list[Part]]) -> dict[str, str]:
-    """A name for each group: its sub-assembly's for the largest in it, else its largest part's."""
-    largest = {root: max(parts, key=lambda p: p.volume) for root, parts in members.items()}
-    names: dict[str, str] = {}
-    taken: set[str] = set()
-    for root in sorted(members, key=lambda r: -sum(p.volume for p in members[r])):
-        folder = largest[root].path.split("/")[-2:-1]
-        wanted = folder[0].removesuffix("_assembly") if folder else ""
-        if not wanted or wanted in taken or wanted == assembly.name:
-            wanted = largest[root].name
-        name, number = wanted, 1
-        while name in taken:
-            number += 1
-            name = f"{wanted}_{number}"
-        names[root] = name
-        taken.add(name)
-    return names
-
-
-def _bases(members: dict[str, list[Part]], groups: Groups) -> list[tuple[str, str]]:
-    """The groups that may be the base, the likeliest first, each with the reason."""
-    found: dict[str, str] = {}
-    bolted = max(groups.mounts, key=lambda r: groups.mounts[r], default=None)
-    if bolted is not None and groups.mounts[bolted] >= _FEWEST_MOUNTS:
-        found[bolted] = f"{groups.mounts[bolted]} of its bolts lead into something that is not here"
-    degree = {root: sum(root in pair for pair in groups.between) for root in members}
-    hub = max(members, key=lambda r: (degree[r], _volume(members[r])))
-    if degree[hub] >= _HUB and list(degree.values()).count(degree[hub]) == 1:
-        found.setdefault(hub, f"{degree[hub]} others are joined to it, more than to any")
-    lows = {r: min(float(p.vertices[:, 2].min()) for p in parts) for r, parts in members.items()}
-    highest = max(float(p.vertices[:, 2].max()) for parts in members.values() for p in parts)
-    floor = min(lows.values())
-    near = [r for r, low in lows.items() if low <= floor + 0.02 * (highest - floor)]
-    lowest = max(near, key=lambda r: _volume(members[r]))
-    among = ", and of what stands on the ground it is the largest" if len(near) > 1 else ""
-    found.setdefault(lowest, f"nothing reaches lower{among}")
-    return list(found.items())
-
-
-def _volume(parts: list[Part]) -> float:
-    return sum(part.volume for part in parts)
+def _joints(
+    clusters: Clusters, names: dict[str, str], edges: list[Edge]
+) -> list[tuple[str, str, ProposedJoint]]:
+    """Each way as a joint; parent and child are put right later."""
+    moves = usable(edges, clusters.seen.size)
+    found = []
+    for (a, b, way), can in zip(edges, moves, strict=True):
+        found.append((a, b, _joint(clusters, names, (a, b), way, can)))
+    return found
 
 
 def _joint(
-    pins: set[str],
-    members: dict[str, list[Part]],
+    clusters: Clusters,
     names: dict[str, str],
     pair: tuple[str, str],
-    gap: Between,
-) -> tuple[str, str, ProposedJoint]:
-    """What lets two groups move; parent and child are put right later."""
-    kind: Kind
-    one, other = pair
-    if gap.turnings:
-        slides = all(turning.free for turning, _, _ in gap.turnings)
-        turning, a, b = max(gap.turnings, key=lambda found: found[0].radius)
-        axles = [name for name in (a, b) if name in pins]
-        kind = "prismatic" if slides and not axles else "revolute"
-        room = min(t.room for t, _, _ in gap.turnings)
-        travel = room if kind == "prismatic" else _QUARTER_TURN
-        radius = show(turning.radius, "length", 3)
-        reason = f"{a} and {b} share an axis of radius {radius}"
-        if kind == "prismatic":
-            reason += ", with no shoulder and a long way to go; it might turn as well"
-        name = axles[0] if axles else ""
-        might = ["revolute, if it turns about the same axis and cannot slide"]
-        if kind == "revolute":
-            might = ["continuous, if nothing stops it", "fixed, if it is pressed in or welded"]
-        joint = ProposedJoint(
-            name, kind, names[one], names[other], turning.origin, turning.direction, travel,
-            reason, "fair" if kind == "prismatic" else "high", tuple(might),
+    way: Way,
+    can: tuple[bool, ...] | None,
+) -> ProposedJoint:
+    parts = (way.fit.pin, way.fit.bore) if way.fit else ("", "")
+    if parts[0] and clusters.of(parts[0]) != pair[0]:
+        parts = (parts[1], parts[0])
+    name = _pin_name(clusters, way)
+    if way.ball:
+        return ProposedJoint(
+            name, "spherical", names[pair[0]], names[pair[1]], way.origin, way.axis, 0.0,
+            way.found, "high", ("universal or revolute, if something keeps it from turning",),
+            False, parts,
         )  # fmt: skip
-        return one, other, joint
-    direction = gap.direction
-    assert direction is not None
-    # The guided body's own length along the slide is the most it could go.
+    kind, reason, confidence, might = _kind(clusters, way, can)
+    travel = _QUARTER_TURN
+    if kind == "prismatic":
+        travel = _room(clusters, pair, way)
+    return ProposedJoint(
+        name, kind, names[pair[0]], names[pair[1]], way.origin, way.axis, travel,
+        reason, confidence, might, False, parts,
+    )  # fmt: skip
+
+
+def _pin_name(clusters: Clusters, way: Way) -> str:
+    """A joint on a pin is called after it."""
+    if way.fit is None:
+        return ""
+    seen = clusters.seen
+    name = way.fit.pin
+    members = clusters.members[clusters.of(name)]
+    others = [n for n in members if n != name]
+    if not seen.is_round(name) or not others or name in seen.screws:
+        return ""
+    if any(face.kind == "bore" for face in seen.parts[name].cylinders):
+        return ""
+    largest = max(abs(seen.parts[n].volume) for n in others)
+    return name if abs(seen.parts[name].volume) < largest else ""
+
+
+def _kind(
+    clusters: Clusters,
+    way: Way,
+    can: tuple[bool, ...] | None,
+) -> tuple[Kind, str, Confidence, tuple[str, ...]]:
+    """Which kind of joint a way is, why, how sure that is, and what else it might be."""
+    reason = way.found
+    if way.fit is not None:
+        reason += f" of radius {show(way.fit.radius, 'length', 3)}"
+        if way.fit.runs:
+            reason += f" with a clearance of {show(2 * way.fit.clearance, 'length', 2)}"
+        if way.fit.rolls:
+            reason += ", and balls or rollers run between them"
+    turn_might = ("continuous, if nothing stops it", "fixed, if it is pressed in or welded")
+    if way.turns and not way.slides:
+        kind: Kind = "revolute"
+        sure: Confidence = "high" if way.fit is not None else "fair"
+        if can is not None and not any(can):
+            reason += "; the loops it is in leave it no motion"
+            sure = "low"
+        return kind, reason, sure, turn_might
+    if way.slides and not way.turns:
+        sure = "high" if way.complete else "fair"
+        if can is not None and not any(can):
+            reason += "; the loops it is in leave it no motion"
+            sure = "low"
+        return "prismatic", reason, sure, ("fixed, if screws hold it that are not in the CAD",)
+    if can is not None and can[0] != can[1]:
+        if can[0]:
+            return "revolute", reason + "; the loop it is in lets it turn only", "high", turn_might
+        words = reason + "; the loop it is in lets it slide only"
+        return "prismatic", words, "high", ("revolute, if it cannot slide",)
+    ratio = way.ratio
+    if can is not None and all(can) and ratio >= _SLIDE_RATIO:
+        return "cylindrical", reason + "; the loop it is in lets it turn and slide", "fair", (
+            "revolute", "prismatic",
+        )  # fmt: skip
+    wheel = way.fit is not None and axis_of(clusters, clusters.of(way.fit.bore)) is not None
+    if ratio >= _SLIDE_RATIO and not wheel:
+        words = reason + ", with no shoulder and a long way to go; it might turn as well"
+        might = ("cylindrical, if it can turn too", "revolute, if it cannot slide")
+        return "prismatic", words, "fair", might
+    return "revolute", reason, "high" if ratio < _SLIDE_RATIO else "fair", turn_might
+
+
+def _room(clusters: Clusters, pair: tuple[str, str], way: Way) -> float:
+    """A guess of how far a slide can go either way [m]."""
+    if way.fit is not None:
+        room = sum(abs(b) for b in way.fit.beyond) / 2
+        if room > 0.2 * way.fit.length:
+            return room
     lengths = []
     for root in pair:
-        points = np.concatenate([part.vertices for part in members[root]]) @ direction
+        parts = [clusters.seen.parts[n] for n in clusters.members[root]]
+        points = np.concatenate([part.vertices for part in parts]) @ way.axis
         lengths.append(float(np.ptp(points)))
-    shorter = members[pair[lengths[1] < lengths[0]]]
-    middle = np.mean([part.vertices.mean(axis=0) for part in shorter], axis=0)
-    joint = ProposedJoint(
-        "", "prismatic", names[one], names[other], middle, direction, 0.4 * min(lengths),
-        f"faces of {gap.parts[0]} and {gap.parts[1]} leave one way to slide", "fair",
-        ("fixed, if screws hold it that are not in the CAD",),
-    )  # fmt: skip
-    return one, other, joint
+    # The guided body's own length along the slide is the most it could go.
+    return 0.4 * min(lengths)
 
 
 def _endless(joint: ProposedJoint) -> ProposedJoint:
@@ -177,30 +241,25 @@ def _endless(joint: ProposedJoint) -> ProposedJoint:
     )
 
 
-def _balanced(parts: list[Part], turning: ProposedJoint) -> bool:
-    """Whether a group turns about an axis of its own without shaking, as a wheel does."""
-    whole = sum_of_solids([part.solid for part in parts])
-    frame = frame_along(turning.axis)
-    moments = frame.T @ whole.inertia @ frame
-    arm = whole.centroid - turning.origin
-    aside = np.linalg.norm(arm - turning.axis * (arm @ turning.axis))
-    uneven = abs(moments[0, 0] - moments[1, 1]) + abs(moments[0, 1])
-    tilted = np.abs(moments[:2, 2]).max()
-    return bool(aside < 1e-4 and max(uneven, tilted) < 0.01 * moments[2, 2])
-
-
 def _as_tree(
+    grouped: Grouped,
     names: dict[str, str],
-    members: dict[str, list[Part]],
     base: str,
     edges: list[tuple[str, str, ProposedJoint]],
-) -> tuple[list[ProposedJoint], list[str]]:
+) -> tuple[list[ProposedJoint], list[str], list[str]]:
     """Joints from the base outwards, closures where a loop closes, and what is left unconnected."""
-    notes = []
+    clusters = grouped.clusters
+    notes: list[str] = []
+    undecided: list[str] = []
+    edges = list(edges)
     depth = _depths(base, edges)
-    while len(depth) < len(members):
-        lost = max((r for r in members if r not in depth), key=lambda r: len(members[r]))
-        near = min(depth, key=lambda r: _distance(members[r], members[lost]))
+    parts = {
+        root: [clusters.seen.parts[n] for n in members]
+        for root, members in clusters.members.items()
+    }
+    while len(depth) < len(parts):
+        lost = max((r for r in parts if r not in depth), key=lambda r: len(parts[r]))
+        near = min(depth, key=lambda r: _distance(parts[r], parts[lost]))
         joint = ProposedJoint(
             "", "fixed", names[near], names[lost], np.zeros(3), np.array([0.0, 0.0, 1.0]), 0.0,
             "nothing that can move was found between them", "low",
@@ -210,10 +269,11 @@ def _as_tree(
         notes.append(f"{names[lost]} is connected to nothing that was understood; held still")
         depth = _depths(base, edges)
     # Slides first: a loop is better closed at a pin, and far from the base.
-    edges = sorted(edges, key=lambda e: (e[2].kind != "prismatic", depth[e[0]] + depth[e[1]]))
+    ranks = {"prismatic": 0, "fixed": 0, "revolute": 1, "spherical": 2, "cylindrical": 3}
+    edges = sorted(edges, key=lambda e: (ranks[e[2].kind], depth[e[0]] + depth[e[1]]))
     kept: list[tuple[str, str, ProposedJoint]] = []
     closing: list[tuple[str, str, ProposedJoint]] = []
-    reached = {root: root for root in members}
+    reached = {root: root for root in parts}
 
     def top(root: str) -> str:
         while reached[root] != root:
@@ -233,28 +293,35 @@ def _as_tree(
             if here not in (one, other) or {one, other} <= done:
                 continue
             child = other if here == one else one
-            if joint.kind == "revolute" and _balanced(members[child], joint):
+            if joint.kind == "revolute" and _wheel(clusters, child, joint):
                 joint = _endless(joint)
-            joints.append(_oriented(joint, names[here], names[child], taken, False))
+            joints.append(_oriented(joint, names[here], names[child], taken, here != one))
             done.add(child)
             waiting.append(child)
     for one, other, joint in closing:
         first, second = sorted((one, other), key=lambda r: depth[r])
-        joints.append(_oriented(joint, names[first], names[second], taken, True))
-    return joints, notes
+        if joint.kind == "cylindrical":
+            undecided.append(
+                f"{names[first]} and {names[second]} share an axis about which they turn and along "
+                "which they slide freely; if it is a screw, couple their joints"
+            )
+            continue
+        oriented = _oriented(joint, names[first], names[second], taken, first != one)
+        joints.append(replace(oriented, closes=True))
+    return joints, notes, undecided
+
+
+def _wheel(clusters: Clusters, root: str, joint: ProposedJoint) -> bool:
+    fit = Fit("", "", joint.origin, joint.axis, 1.0, 0.0, 1.0, (0.0, 0.0), False, 0.0)
+    return balanced(clusters, root, fit)
 
 
 def _oriented(
-    joint: ProposedJoint, parent: str, child: str, taken: set[str], closes: bool
+    joint: ProposedJoint, parent: str, child: str, taken: set[str], swapped: bool
 ) -> ProposedJoint:
-    ending = _ENDINGS[joint.kind]
-    wanted = joint.name or f"{child}_{ending}"
-    name, number = wanted, 1
-    while name in taken:
-        number += 1
-        name = f"{wanted}_{number}"
-    taken.add(name)
-    return replace(joint, name=name, parent=parent, child=child, closes=closes)
+    name = unique(joint.name or f"{child}_{_ENDINGS[joint.kind]}", taken)
+    parts = (joint.parts[1], joint.parts[0]) if swapped else joint.parts
+    return replace(joint, name=name, parent=parent, child=child, parts=parts)
 
 
 def _depths(base: str, edges: list[tuple[str, str, ProposedJoint]]) -> dict[str, int]:

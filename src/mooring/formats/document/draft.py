@@ -14,11 +14,13 @@ from mooring.cad import Assembly
 from mooring.cad.proposing import Proposal, ProposedJoint
 from mooring.errors import ModelError
 from mooring.geometry import Array
+from mooring.model.material import common_material
 from mooring.units import show
 
 _PLAIN = re.compile(r"[A-Za-z_][\w.-]*")
 _WORDS = {"true", "false", "yes", "no", "on", "off", "null", "none"}
 _WIDTH = 100
+_GUESS = "steel"
 
 
 def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
@@ -35,16 +37,19 @@ def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
         "",
     ]
     for note in proposal.notes:
-        lines.append(f"# Not understood: {note}.")
+        lines += _comment(f"Not understood: {note}.", "")
+    for words in proposal.undecided:
+        lines += _comment(f"Not decided: {words}.", "")
+    for name, count, why in proposal.hardware:
+        lines += _comment(f"Hardware, {count} of {name}: {why}.", "")
     lines += ["links:", f"  # {proposal.base} is the base: {proposal.base_reason}."]
     for name, reason in proposal.other_bases:
         lines += _comment(f"It might be {name}: {reason}.", "  ")
     for link in proposal.links:
         lines += _comment(link.reason, "  ")
         lines += [f"  {_word(link.name)}:", *_parts(link.parts)]
-        if not _has_densities(assembly, link.parts):
-            lines.append("    material: steel    # a guess: the CAD file does not say")
-            lines.append("    assumed: true")
+        lines += _materials(assembly, link.parts)
+        lines.append("    collision: auto")
     joints = [joint for joint in proposal.joints if not joint.closes]
     closures = [joint for joint in proposal.joints if joint.closes]
     if joints:
@@ -75,9 +80,14 @@ def _joint(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list
     ]
     if joint.kind == "fixed":
         return lines
+    if joint.kind == "spherical":
+        return [*lines, _at(joint.origin)]
     lines += _place(joint, assembly, proposal)
     if joint.kind == "continuous":
         return lines
+    if joint.kind == "cylindrical":
+        half = show(float(f"{joint.travel:.3g}"), "length", 3)
+        return [*lines, f"    slide: {{limits: {{lower: -{half}, upper: {half}}}}}    # a guess"]
     dimension = "angle" if joint.kind == "revolute" else "length"
     travel = show(float(f"{joint.travel:.3g}"), dimension, 3)
     lines.append(f"    limits: {{lower: -{travel}, upper: {travel}}}    # a guess")
@@ -85,13 +95,14 @@ def _joint(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list
 
 
 def _closure(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list[str]:
-    kind = "slide" if joint.kind == "prismatic" else "hinge"
+    kind = {"prismatic": "slide", "spherical": "ball"}.get(joint.kind, "hinge")
+    place = [_at(joint.origin)] if kind == "ball" else _place(joint, assembly, proposal)
     return [
         *_comment(f"{joint.confidence} confidence: {joint.reason}", "  "),
         f"  {_word(joint.name)}:",
         f"    kind: {kind}",
         f"    between: [{_word(joint.parent)}, {_word(joint.child)}]",
-        *_place(joint, assembly, proposal),
+        *place,
     ]
 
 
@@ -99,11 +110,14 @@ def _place(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list
     """By two parts that share the bore, so that the joint follows the CAD; else by numbers."""
     bore = _bore_between(joint, assembly, proposal)
     if bore is not None:
-        first, second = (_word(glob.escape(name)) for name in bore)
+        first, second = (_pattern(name) for name in bore)
         return [f"    at: {{bore: [{first}, {second}]}}"]
-    x, y, z = (f"{1000 * value + 0.0:.6g} mm" for value in joint.origin)
-    lines = [f"    at: {{xyz: [{x}, {y}, {z}], relative_to: cad}}"]
-    return [*lines, f"    axis: {_axis(joint.axis)}"]
+    return [_at(joint.origin), f"    axis: {_axis(joint.axis)}"]
+
+
+def _at(point: Array) -> str:
+    x, y, z = (f"{1000 * value + 0.0:.6g} mm" for value in point)
+    return f"    at: {{xyz: [{x}, {y}, {z}], relative_to: cad}}"
 
 
 def _bore_between(
@@ -112,21 +126,29 @@ def _bore_between(
     """Two parts of the two links whose only shared axis is the joint's."""
     parts = {link.name: link.parts for link in proposal.links}
     by_name = {part.name: part for part in assembly.parts}
+    if joint.parts[0] and _is_axis(joint, assembly, *joint.parts):
+        return joint.parts
     for a in sorted(parts[joint.parent], key=lambda name: -by_name[name].volume):
         if not by_name[a].bores:
             continue
         for b in sorted(parts[joint.child], key=lambda name: -by_name[name].volume):
             if not by_name[b].cylinders:
                 continue
-            try:
-                axis = assembly.bore([by_name[a]], [by_name[b]])
-            except ModelError:
-                continue
-            off = axis.origin - joint.origin
-            aside = np.linalg.norm(off - joint.axis * (off @ joint.axis))
-            if aside < 1e-4 and abs(axis.direction @ joint.axis) > 0.99999:
+            if _is_axis(joint, assembly, a, b):
                 return a, b
     return None
+
+
+def _is_axis(joint: ProposedJoint, assembly: Assembly, first: str, second: str) -> bool:
+    """Whether two parts share no axis but the joint's."""
+    by_name = {part.name: part for part in assembly.parts}
+    try:
+        axis = assembly.bore([by_name[first]], [by_name[second]])
+    except ModelError:
+        return False
+    off = axis.origin - joint.origin
+    aside = np.linalg.norm(off - joint.axis * (off @ joint.axis))
+    return bool(aside < 1e-4 and abs(axis.direction @ joint.axis) > 0.99999)
 
 
 def _axis(axis: Array) -> str:
@@ -136,20 +158,35 @@ def _axis(axis: Array) -> str:
     return "[" + ", ".join(f"{value + 0.0:.9g}" for value in axis) + "]"
 
 
-def _has_densities(assembly: Assembly, names: tuple[str, ...]) -> bool:
+def _materials(assembly: Assembly, names: tuple[str, ...]) -> list[str]:
+    """What the CAD leaves open of what parts are made of; what it states stays as it is."""
     chosen = set(names)
-    return all(
-        part.material is not None and part.material.density is not None
-        for part in assembly.parts
-        if part.name in chosen
-    )
+    parts = [part for part in assembly.parts if part.name in chosen]
+    unknown = [p for p in parts if p.material is None or p.material.density is None]
+    named = {
+        part.name: part.material.name
+        for part in unknown
+        if part.material is not None and common_material(part.material.name) is not None
+    }
+    if not unknown:
+        return []
+    if len(unknown) == len(parts) and not named:
+        guess = "a guess: the CAD file does not say"
+        return [f"    material: {_GUESS}    # {guess}", "    assumed: true"]
+    guessed = [part.name for part in unknown if part.name not in named]
+    lines = ["    part_materials:    # the CAD file states no density of these"]
+    for part in unknown:
+        word = _pattern(part.name)
+        guess = "    # a guess" if part.name in guessed else "    # named so in the CAD file"
+        lines.append(f"      {word}: {_word(named.get(part.name, _GUESS))}{guess}")
+    return lines
 
 
 def _parts(names: tuple[str, ...]) -> list[str]:
     """The names, as many on a line as fit."""
     lines, line = [], "    parts: ["
     for number, name in enumerate(names):
-        word = _word(glob.escape(name)) + ("" if number == len(names) - 1 else ",")
+        word = _pattern(name) + ("" if number == len(names) - 1 else ",")
         if len(line) + len(word) + 1 > _WIDTH:
             lines.append(line.rstrip())
             line = "      "
@@ -165,6 +202,12 @@ def _comment(text: str, indent: str) -> list[str]:
             line = f"{indent}#"
         line += f" {word}"
     return [*lines, line]
+
+
+def _pattern(name: str) -> str:
+    """The pattern that a part's own name is; one that begins with = would be an expression."""
+    escaped = glob.escape(name)
+    return _word(f"[=]{escaped[1:]}" if escaped.startswith("=") else escaped)
 
 
 def _word(text: str) -> str:

@@ -1,0 +1,248 @@
+"""What holds parts that lie on each other, as long as it locks no joint."""
+
+from __future__ import annotations
+
+import re
+from collections import deque
+from collections.abc import Iterator
+
+import numpy as np
+
+from mooring.cad.proposing.clusters import Between, Clusters
+from mooring.cad.proposing.joints import Way, held_by_pins, way_of
+from mooring.cad.proposing.rounds import axis_of, balanced
+from mooring.cad.proposing.survey import on_axis
+from mooring.cad.surfaces import CylindricalFace
+from mooring.geometry import Array
+
+_EQUAL = 1e-4
+_STILL = 1e-6
+_FLEXIBLE = re.compile(
+    r"(?<![a-z])(belt|timing_?belt|chain|rope|cable|hose|wire|cord|string|riemen|zahnriemen|kette|"
+    r"seil|kabel|schlauch|courroie|chaine|chaîne|corde|tuyau|correa|cadena|cuerda|manguera|"
+    r"cinghia|catena|fune|cavo|tubo_flessibile)s?(?![a-z])|皮带|链条|绳|电缆|软管|ベルト|チェーン|ロープ|ケーブル|ホース",
+    re.IGNORECASE,
+)
+
+
+def hold_by_shape(clusters: Clusters) -> bool:
+    """Join what pins hold on two axes, hubs that are keyed on their shafts; whether any was."""
+    joined = False
+    for a, b, between in list(clusters.pairs()):
+        if clusters.of(a) != a or clusters.of(b) != b or not between.fits:
+            continue
+        first = between.axes[0]
+        if between is not clusters.between(a, b):
+            continue
+        if held_by_pins(between):
+            words = f"{len(between.axes)} pins hold {first.pin} to {first.bore}"
+            joined |= clusters.join(a, b, words)
+            continue
+        way = way_of(between)
+        if way is None:
+            words = f"{first.pin} cannot move in {first.bore}"
+            joined |= clusters.join(a, b, words)
+        elif not way.turns and len(between.axes) == 1:
+            for name, root in ((first.bore, a), (first.bore, b)):
+                if clusters.of(name) == root and balanced(clusters, root, first):
+                    words = f"{first.bore} is keyed on {first.pin}"
+                    joined |= clusters.join(a, b, words)
+                    break
+    return joined
+
+
+def are_gears(clusters: Clusters, a: str, b: str, between: Between) -> bool:
+    """Whether two clusters touch as gears do: each turns about an axis of its own, balanced."""
+    if between.fits:
+        return False
+    one, other = _turning_axis(clusters, a, b), _turning_axis(clusters, b, a)
+    return one is not None and other is not None and not on_axis(*one, *other)
+
+
+def _turning_axis(clusters: Clusters, root: str, other: str) -> tuple[Array, Array] | None:
+    """The one axis about which a cluster is guided, when it is balanced about it."""
+    fits = [
+        fit
+        for near, between in clusters.near(root).items()
+        if near != other
+        for fit in between.fits
+    ]
+    if not fits or any(
+        not on_axis(fits[0].origin, fits[0].direction, f.origin, f.direction) for f in fits
+    ):
+        return None
+    first = fits[0]
+    parts = [clusters.seen.parts[n] for n in clusters.members[root]]
+    largest = max(parts, key=lambda p: abs(p.volume))
+    rim = [
+        face
+        for face in largest.surfaces
+        if isinstance(face, CylindricalFace)
+        and on_axis(first.origin, first.direction, face.centre, face.direction)
+    ]
+    return (first.origin, first.direction) if rim and balanced(clusters, root, first) else None
+
+
+def is_flexible(name: str) -> bool:
+    """Whether a name stands for a belt, a rope, a hose."""
+    return _FLEXIBLE.search(name) is not None
+
+
+def hold_what_lies(clusters: Clusters, *, bodies_only: bool) -> bool:
+    """Join pairs of clusters that lie on each other, as most speaks for them; whether any was.
+
+    Of pairs that have to do with each other only one at a time, since what is joined may guide or
+    hold others.
+
+    Args:
+        clusters: so far.
+        bodies_only: leave out what is round, and pairs that one round piece goes through: they may
+            be bars on a pin.
+    """
+    ways = ways_of(clusters)
+    best: dict[str, tuple[float, float, str]] = {}
+    for a, b, between in clusters.pairs():
+        if (
+            ways[a, b] is not None
+            or _flexible(clusters, a, b)
+            or (not between.fits and are_gears(clusters, a, b, between))
+            or (bodies_only and _about_a_pin(clusters, a, b))
+            or locks(clusters, ways, a, b)
+        ):
+            continue
+        weight = round(_weight(clusters, between), 3)
+        for one, other in ((a, b), (b, a)):
+            found = (weight, clusters.volume(other), other)
+            if one not in best or found > best[one]:
+                best[one] = found
+    joined = False
+    touched: set[str] = set()
+    # Small parts first: pads that guide a tube are held before the tube is looked at.
+    for one in sorted(best, key=lambda root: (clusters.volume(root), root)):
+        other = best[one][2]
+        near = {one, other}
+        if near & touched or one not in clusters.members or other not in clusters.members:
+            continue
+        found_between = clusters.between(one, other)
+        if found_between is None:
+            continue
+        touched |= {*near, *clusters.near(one), *clusters.near(other)}
+        joined |= clusters.join(other, one, _words(clusters, found_between))
+    return joined
+
+
+def ways_of(clusters: Clusters) -> dict[tuple[str, str], Way | None]:
+    """How each pair of clusters that touch can move, as far as it is a joint."""
+    return {
+        (a, b): None if are_gears(clusters, a, b, between) else way_of(between)
+        for a, b, between in clusters.pairs()
+    }
+
+
+def _about_a_pin(clusters: Clusters, a: str, b: str) -> bool:
+    if axis_of(clusters, a) is not None or axis_of(clusters, b) is not None:
+        return True
+    return any(
+        axis_of(clusters, third) is not None
+        and clusters.near(third)[a].fits
+        and clusters.near(third)[b].fits
+        for third in clusters.near(a).keys() & clusters.near(b).keys()
+    )
+
+
+def _flexible(clusters: Clusters, a: str, b: str) -> bool:
+    return any(
+        len(clusters.members[root]) == 1 and is_flexible(clusters.members[root][0])
+        for root in (a, b)
+    )
+
+
+def _weight(clusters: Clusters, between: Between) -> float:
+    """How much speaks for two clusters being one."""
+    seen = clusters.seen
+    mate = max(between.mates, key=lambda m: m.area)
+    smaller = min(
+        (seen.parts[name] for name in (mate.first, mate.second)), key=lambda p: abs(p.volume)
+    )
+    surface = float(np.linalg.norm(smaller.size)) ** 2
+    weight = min(1.0, mate.area / surface)
+    if any(seen.together(m.first, m.second) for m in between.mates):
+        weight += 0.5
+    if len(between.freedoms.open) == 0 and len(between.pushes[0]):
+        weight += 0.5
+    if all(m.crossing for m in between.mates):
+        weight += 0.2 if any(seen.together(m.first, m.second) for m in between.mates) else 0.0
+    return weight
+
+
+def _words(clusters: Clusters, between: Between) -> str:
+    mate = max(between.mates, key=lambda m: m.area)
+    if mate.crossing:
+        return f"{mate.first} and {mate.second} run into each other"
+    together = clusters.seen.together(mate.first, mate.second)
+    kept = ", and the CAD keeps them together" if together else ""
+    return f"{mate.first} lies on {mate.second} and nothing guides it{kept}"
+
+
+def locks(
+    clusters: Clusters,
+    ways: dict[tuple[str, str], Way | None],
+    a: str,
+    b: str,
+) -> bool:
+    """Whether making one of two clusters would keep joints from moving that can.
+
+    It would where two equal ones, as the jaws of a gripper, are each guided by a third, whole by
+    itself, or where a chain of joints between the two could not move any more.
+    """
+    equal = abs(clusters.volume(a) / max(clusters.volume(b), 1e-300) - 1) < _EQUAL
+    for third in clusters.near(a).keys() & clusters.near(b).keys() if equal else ():
+        one = ways.get((min(a, third), max(a, third)))
+        other = ways.get((min(b, third), max(b, third)))
+        if one is not None and other is not None and one.complete and other.complete:
+            return True
+    path = _path(clusters, ways, a, b)
+    if path is None:
+        return False
+    twists = [way.twists() for way in path]
+    matrix = np.array([t for twist in twists for t in twist]).T
+    scale = max(clusters.seen.size, 1e-3)
+    matrix = matrix.copy()
+    matrix[3:] /= scale
+    matrix /= np.maximum(np.linalg.norm(matrix, axis=0), 1e-12)
+    _, values, directions = np.linalg.svd(matrix, full_matrices=True)
+    sizes = np.zeros(matrix.shape[1])
+    sizes[: len(values)] = values
+    free = np.abs(directions[sizes < 1e-3]).max(axis=0, initial=0.0)
+    column = 0
+    for twist in twists:
+        if free[column : column + len(twist)].max() < _STILL + 1e-3:
+            return True
+        column += len(twist)
+    return False
+
+
+def _path(
+    clusters: Clusters, ways: dict[tuple[str, str], Way | None], a: str, b: str
+) -> list[Way] | None:
+    """The shortest chain of joints from one cluster to another."""
+    came: dict[str, tuple[str, Way] | None] = {a: None}
+    waiting = deque([a])
+    while waiting:
+        here = waiting.popleft()
+        for there in clusters.near(here):
+            way = ways.get((min(here, there), max(here, there)))
+            if way is None or there in came:
+                continue
+            came[there] = (here, way)
+            if there == b:
+                return list(_back(came, b))
+            waiting.append(there)
+    return None
+
+
+def _back(came: dict[str, tuple[str, Way] | None], end: str) -> Iterator[Way]:
+    step = came[end]
+    while step is not None:
+        yield step[1]
+        step = came[step[0]]
