@@ -138,6 +138,16 @@ def turning_pair(offset: float) -> Callable[[Robot], None]:
     return change
 
 
+def pin_between(robot: Robot) -> None:
+    """A pin that turns in what it sits in, and in which something turns again."""
+    assembly = read_cad(LINE_TENDER.step)
+    pin = assembly.part("luff_pin")
+    robot.links["arm"].change(mass=None, inertia=None, parts=[pin])
+    place = Placement(placement(pin.cylinders[0].centre), "cad")
+    robot.joints["shoulder"].change(at=place, axis=(0, 1, 0))
+    robot.joints["wrist"].change(at=place, axis=(0, 1, 0))
+
+
 def odd_inertia(scale: float = 1.0, products: float = 1.0) -> Callable[[Robot], None]:
     """The boom's parts with their true inertia, scaled and with products of other signs."""
 
@@ -217,6 +227,11 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
         "'far' puts shoulder at 80 deg, beyond its upper limit of 57.3 deg",
     ),
     "axis-misses-bore": (turning_pair(0.004), "misses the bore that base and arm share by 4 mm"),
+    "axes-in-a-row": (pin_between, "with nothing between them but arm, which is round"),
+    "material-overridden": (
+        all_of(from_cad("column"), lambda r: r.links["base"].change(material="aluminium")),
+        "states 7850 kg/m^3 for column, and 2700 kg/m^3 is used",
+    ),
     "axis-far": (block("hand", at=(3, 0, 0)), "about an axis 2.95 m away from it"),
     "follower-outside-limits": (
         follower(ratio=1.0),

@@ -88,7 +88,7 @@ class Strangers(unittest.TestCase):
         volumes = sum(part.volume for part in read_cad(made).parts)
         self.assertAlmostEqual(robot.mass(), 7850 * volumes, delta=1e-3 * 7850 * volumes)
         text = (folder / "m.yaml").read_text()
-        self.assertEqual((text.count("part_materials:"), text.count(" material: ")), (1, 0))
+        self.assertEqual((text.count("part_materials:"), text.count(" material: ")), (2, 0))
 
 
 class TheOtherMachines(unittest.TestCase):

@@ -72,13 +72,12 @@ def _fastening(seen: Survey, known: dict[str, CylindricalFace], names: list[str]
 
 def _passed(seen: Survey, shank: CylindricalFace) -> Iterator[str]:
     """The parts with a hole about a shank."""
-    for name, part in seen.parts.items():
-        low, high = part.mesh.bounds
-        inside = part.placement[:3, :3].T @ (shank.centre - part.placement[:3, 3])
-        reach = shank.length / 2 + shank.radius
-        if ((inside < low - reach) | (inside > high + reach)).any():
-            continue
-        for bore in part.cylinders:
+    reach = shank.length / 2 + shank.radius
+    low, high = seen.bounds[:, 0] - reach, seen.bounds[:, 1] + reach
+    near = ((shank.centre >= low) & (shank.centre <= high)).all(axis=1)
+    names = list(seen.parts)
+    for name in (names[number] for number in np.flatnonzero(near)):
+        for bore in seen.parts[name].cylinders:
             wider = bore.radius / shank.radius - 1
             if bore.kind == "bore" and -0.2 < wider < _CLEARANCE_HOLE:
                 off = bore.centre - shank.centre

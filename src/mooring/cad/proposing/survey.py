@@ -54,6 +54,12 @@ class Survey:
         return float(np.linalg.norm(high - low))
 
     @cached_property
+    def bounds(self) -> Array:
+        """Lowest and highest coordinates of each part, in their order, (n, 2, 3) [m]."""
+        found = [[p.vertices.min(axis=0), p.vertices.max(axis=0)] for p in self.parts.values()]
+        return np.array(found)
+
+    @cached_property
     def neighbours(self) -> dict[str, list[str]]:
         """The parts that each part touches."""
         found: dict[str, list[str]] = {name: [] for name in self.parts}

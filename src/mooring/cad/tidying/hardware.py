@@ -102,8 +102,9 @@ def find_hardware(kinds: Sequence[Sequence[Part]], size: float) -> list[Hardware
     Hardware clamps or threads. That is seen by a name in the trade's languages, or by a drive that
     a tool takes hold of: a hexagon, a slot, a socket. A name alone is not enough, and neither is a
     drive: the part must also be shaped like a screw, nut or washer, be one of several copies, or be
-    small, two of them in all, and all where it is not so small. Thin rings on screws are washers. A part without name and drive, as a
-    bearing, a roller or a headed pin, is no hardware however many there are of it.
+    small, two of them in all, and all where it is not so small. Thin rings on screws are washers.
+    A part without name and drive, as a bearing, a roller or a headed pin, is no hardware however
+    many there are of it.
 
     Args:
         kinds: the parts grouped by shared geometry.

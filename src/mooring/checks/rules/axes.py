@@ -8,6 +8,7 @@ import numpy as np
 
 from mooring.cad import Part
 from mooring.cad.surfaces import CylindricalFace, on_an_axis
+from mooring.cad.touching.revolution import is_ball, roundness
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.geometry import Array
@@ -18,6 +19,8 @@ _SAME_LINE = (0.2e-3, np.radians(0.5))
 """How far from a bore an axis may be that goes through it [m, rad]."""
 _NEAR_LINE = (30e-3, np.radians(5))
 """How far an axis may be from a bore that it was meant to go through."""
+_EVEN = 0.04
+"""Share of a round part's surface that may not be round."""
 _FAR = 1.0
 """How far from a part its axis may be, as a share of the part's size."""
 
@@ -70,6 +73,44 @@ def axis_far(subject: Subject) -> Iterator[Found]:
                 "check where the joint is: its place is measured from the parent link, unless it "
                 "says relative_to: cad",
             )
+
+
+@rule("axes-in-a-row", "warning", needs_tree=True)
+def axes_in_a_row(subject: Subject) -> Iterator[Found]:
+    """Of two joints in a row on one axis, what is between them is no mere pin, ring or bush."""
+    robot = subject.robot
+    turning = list(_turning(subject))
+    for inner in turning:
+        link = robot.links[inner.child]
+        outer = [joint for joint in turning if joint.parent == inner.child]
+        if len(outer) != 1 or not link.parts or link.cad_frame is not None:
+            continue
+        origin, axis = _in_cad(subject, inner)
+        way, turn = _apart(*_in_cad(subject, outer[0]), origin, axis)
+        if way > _SAME_LINE[0] or turn > _SAME_LINE[1] or not _round(link.parts, origin, axis):
+            continue
+        yield Found(
+            ("joints", outer[0].name),
+            f"joints {inner.name!r} and {outer[0].name!r} turn about one axis, with nothing between "
+            f"them but {link.name}, which is round about it",
+            f"let {link.name}'s parts belong to {inner.parent} or {outer[0].child}, and leave "
+            "one of the joints out",
+        )
+
+
+def _round(parts: tuple[Part, ...], origin: Array, axis: Array) -> bool:
+    """Whether parts look the same however they are turned about an axis; balls do not count."""
+    for part in parts:
+        own = None if is_ball(part) else roundness(part.geometry)
+        if own is None and is_ball(part):
+            continue
+        if own is None or own.uneven > _EVEN:
+            return False
+        placed = own.placed(part.placement)
+        way, turn = _apart(placed.origin, placed.direction, origin, axis)
+        if way > _SAME_LINE[0] or turn > _SAME_LINE[1]:
+            return False
+    return True
 
 
 def _turning(subject: Subject) -> Iterator[Joint]:

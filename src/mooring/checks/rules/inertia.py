@@ -14,6 +14,7 @@ from mooring.model.structure import depth_first, roots
 from mooring.units import show
 
 _TOLERANCE = 1e-9
+_SAME_DENSITY = 0.02
 
 
 def _known(subject: Subject) -> Iterator[tuple[str, Inertia]]:
@@ -70,6 +71,31 @@ def mass_unknown(subject: Subject) -> Iterator[Found]:
                 ("links", name),
                 f"link {name!r} has no mass: {_why_unknown(robot, link)}",
                 "give the link a material; it does not move, but the total mass lacks it",
+            )
+
+
+@rule("material-overridden", "note")
+def material_overridden(subject: Subject) -> Iterator[Found]:
+    """What the CAD states of a part's density is not replaced by a link's material unawares."""
+    robot = subject.robot
+    for name, link in robot.links.items():
+        if link.material is None and link.density is None:
+            continue
+        other = []
+        for part in link.parts:
+            stated = None if part.material is None else part.material.density
+            used = part_density(link, part, robot.materials)
+            if stated and used and abs(used.value / stated - 1) > _SAME_DENSITY:
+                other.append((part.name, stated, used.value))
+        if other:
+            first, stated, used_value = other[0]
+            more = f" and {len(other) - 1} more" if len(other) > 1 else ""
+            yield Found(
+                ("links", name, "material" if link.material else "density"),
+                f"link {name!r}: the CAD file states {stated:.4g} kg/m^3 for {first}{more}, and "
+                f"{used_value:.4g} kg/m^3 is used",
+                "leave the link's material out to take what the CAD states, or name single parts "
+                "under part_materials",
             )
 
 
