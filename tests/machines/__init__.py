@@ -1,9 +1,9 @@
 """Machines made to be drafted: of many kinds, each with its true links and joints."""
 
-from tests.machines import bearings, hands, linkages, slides, vehicles
+from tests.machines import bearings, hands, linkages, slides, strangers, vehicles
 from tests.machines.kit import Machine
 
-ROOMS = (linkages, slides, bearings, vehicles, hands)
+ROOMS = (linkages, slides, bearings, vehicles, hands, strangers)
 
 
 def all_machines() -> list[Machine]:

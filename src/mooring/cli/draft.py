@@ -19,8 +19,11 @@ def draft(
         str | None, typer.Option(help="For STL, OBJ, PLY, OFF: what the number 1 stands for.")
     ] = None,
     tolerance: Annotated[
-        str, typer.Option(help="How far apart parts may be and still touch.")
-    ] = "0.5 mm",
+        str | None,
+        typer.Option(
+            help="How far apart parts may be and still touch; by their size if not given."
+        ),
+    ] = None,
     force: Annotated[bool, typer.Option("--force", help="Write over a file.")] = False,
 ) -> None:
     """Propose links and joints from the geometry; a document to edit."""
@@ -34,7 +37,7 @@ def draft(
         raise InputError(f"{output}: a document ends in .yaml")
     if output.exists() and not force:
         raise InputError(f"{output}: is there already; give --force to write over it")
-    near = to_si(tolerance, "length")
+    near = None if tolerance is None else to_si(tolerance, "length")
     with busy(f"reading {file.name}"):
         assembly = read_cad(file, unit=unit)
     with busy("looking for joints"):

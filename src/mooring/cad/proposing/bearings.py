@@ -5,10 +5,12 @@ from __future__ import annotations
 import numpy as np
 
 from mooring.cad.proposing.clusters import Clusters
-from mooring.cad.proposing.survey import Survey, on_axis
+from mooring.cad.proposing.survey import Survey, folder, on_axis
 from mooring.cad.touching.mates import Fit, Mate
 from mooring.geometry import Array
 
+_IN_A_BEARING = 4
+"""Parts of a bearing that is drawn without balls: rings, shields."""
 _FEWEST = 3
 """Balls or rollers of a bearing."""
 
@@ -26,7 +28,7 @@ def find_bearings(seen: Survey) -> list[tuple[str, str, tuple[str, ...]]]:
                 continue
             rolling = _between(seen, inner, outer)
             few = len(rolling) < _FEWEST
-            if few and not (seen.together(inner, outer) or _called(seen, inner, outer)):
+            if few and not (_by_themselves(seen, inner, outer) or _called(seen, inner, outer)):
                 continue
             if few and (min(inner, outer), max(inner, outer)) in _touching(seen):
                 continue
@@ -141,9 +143,16 @@ def _between(seen: Survey, inner: str, outer: str) -> list[str]:
     return [*inside, *dict.fromkeys(cages)]
 
 
+def _by_themselves(seen: Survey, inner: str, outer: str) -> bool:
+    """Whether two rings have a sub-assembly with hardly anything else in it."""
+    home = folder(seen.parts[inner])
+    inside = [part for part in seen.parts.values() if folder(part) == home]
+    return seen.together(inner, outer) and len(inside) <= _IN_A_BEARING
+
+
 def _called(seen: Survey, *names: str) -> bool:
     words = ("bearing", "lager", "roulement", "rodamiento", "cuscinetto", "轴承", "軸承", "軸受")
-    paths = [seen.parts[name].path.lower() for name in names]
+    paths = [seen.parts[name].path.lower().partition("/")[2] for name in names]
     return all(any(word in path for word in words) for path in paths)
 
 

@@ -13,10 +13,12 @@ from mooring.cad.proposing.joints import Way, held_by_pins, way_of
 from mooring.cad.proposing.rounds import axis_of, balanced
 from mooring.cad.proposing.survey import on_axis
 from mooring.cad.surfaces import CylindricalFace
+from mooring.cad.touching.mates import Fit
 from mooring.geometry import Array
 
 _EQUAL = 1e-4
-_STILL = 1e-6
+_POCKET = 2
+_STILL = 1e-3
 _FLEXIBLE = re.compile(
     r"(?<![a-z])(belt|timing_?belt|chain|rope|cable|hose|wire|cord|string|riemen|zahnriemen|kette|"
     r"seil|kabel|schlauch|courroie|chaine|chaîne|corde|tuyau|correa|cadena|cuerda|manguera|"
@@ -42,13 +44,22 @@ def hold_by_shape(clusters: Clusters) -> bool:
         if way is None:
             words = f"{first.pin} cannot move in {first.bore}"
             joined |= clusters.join(a, b, words)
-        elif not way.turns and len(between.axes) == 1:
-            for name, root in ((first.bore, a), (first.bore, b)):
-                if clusters.of(name) == root and balanced(clusters, root, first):
-                    words = f"{first.bore} is keyed on {first.pin}"
-                    joined |= clusters.join(a, b, words)
-                    break
+        elif not way.turns and len(between.axes) == 1 and _is_hub(clusters, a, b, first):
+            joined |= clusters.join(a, b, f"{first.bore} is keyed on {first.pin}")
     return joined
+
+
+def _is_hub(clusters: Clusters, a: str, b: str, fit: Fit) -> bool:
+    """Whether what is keyed on a shaft is no slide: it is a wheel, or the shaft turns itself."""
+    if balanced(clusters, clusters.of(fit.bore), fit):
+        return True
+    return any(
+        on_axis(fit.origin, fit.direction, other.origin, other.direction)
+        for root, own in ((a, b), (b, a))
+        for near, there in clusters.near(root).items()
+        if near != own
+        for other in there.fits
+    )
 
 
 def are_gears(clusters: Clusters, a: str, b: str, between: Between) -> bool:
@@ -107,7 +118,8 @@ def hold_what_lies(clusters: Clusters, *, bodies_only: bool) -> bool:
             or _flexible(clusters, a, b)
             or (not between.fits and are_gears(clusters, a, b, between))
             or (bodies_only and _about_a_pin(clusters, a, b))
-            or locks(clusters, ways, a, b)
+            # What lies in a pocket and can only be lifted out, as a key, is held in any case.
+            or (len(between.freedoms.open) > _POCKET and locks(clusters, ways, a, b))
         ):
             continue
         weight = round(_weight(clusters, between), 3)
@@ -204,19 +216,27 @@ def locks(
     path = _path(clusters, ways, a, b)
     if path is None:
         return False
-    twists = [way.twists() for way in path]
+    # Pins turn in both their bores, and sliding along a pin is no motion to keep.
+    lines: list[Way] = []
+    for way in path:
+        if not any(
+            way.turns == known.turns and on_axis(known.origin, known.axis, way.origin, way.axis)
+            for known in lines
+        ):
+            lines.append(way)
+    if len(lines) < 2:
+        return False
+    twists = [way.twists() if way.ball else way.twists()[:1] for way in lines]
     matrix = np.array([t for twist in twists for t in twist]).T
-    scale = max(clusters.seen.size, 1e-3)
-    matrix = matrix.copy()
-    matrix[3:] /= scale
+    matrix[3:] /= max(clusters.seen.size, 1e-3)
     matrix /= np.maximum(np.linalg.norm(matrix, axis=0), 1e-12)
     _, values, directions = np.linalg.svd(matrix, full_matrices=True)
     sizes = np.zeros(matrix.shape[1])
     sizes[: len(values)] = values
-    free = np.abs(directions[sizes < 1e-3]).max(axis=0, initial=0.0)
+    free = np.abs(directions[sizes < _STILL]).max(axis=0, initial=0.0)
     column = 0
     for twist in twists:
-        if free[column : column + len(twist)].max() < _STILL + 1e-3:
+        if free[column : column + len(twist)].max() < _STILL:
             return True
         column += len(twist)
     return False

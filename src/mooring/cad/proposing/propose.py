@@ -16,7 +16,7 @@ from mooring.cad.proposing.moving import Edge, usable
 from mooring.cad.proposing.naming import bases_of, link_names, unique
 from mooring.cad.proposing.proposal import Confidence, Kind, Proposal, ProposedJoint, ProposedLink
 from mooring.cad.proposing.rounds import axis_of, balanced
-from mooring.cad.proposing.survey import survey
+from mooring.cad.proposing.survey import survey, usual_tolerance
 from mooring.cad.touching.mates import Fit
 from mooring.geometry import Array
 from mooring.units import show
@@ -34,7 +34,7 @@ _ENDINGS: dict[Kind, str] = {
 }
 
 
-def propose(assembly: Assembly, tolerance: float = 5e-4) -> Proposal:
+def propose(assembly: Assembly, tolerance: float | None = None) -> Proposal:
     """Propose links and joints.
 
     Every pair of parts that touch has features in contact: pins in bores, flat faces, balls in
@@ -44,9 +44,10 @@ def propose(assembly: Assembly, tolerance: float = 5e-4) -> Proposal:
 
     Args:
         assembly: with its parts in place.
-        tolerance: how far apart parts may be and still touch [m].
+        tolerance: how far apart parts may be and still touch [m]; by the size of the whole if not
+            given, half a millimetre for most machines.
     """
-    seen = survey(assembly, tolerance)
+    seen = survey(assembly, usual_tolerance(assembly) if tolerance is None else tolerance)
     grouped = group_parts(seen)
     clusters = grouped.clusters
     edges = grouped.edges

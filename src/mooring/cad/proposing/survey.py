@@ -83,6 +83,13 @@ class Survey:
         return axis is not None and axis.uneven <= ROUND
 
 
+def usual_tolerance(assembly: Assembly) -> float:
+    """How far apart parts may be and still touch, by the size of the whole [m]."""
+    low, high = assembly.bounds
+    size = float(np.linalg.norm(high - low))
+    return max(min(5e-4, size / 200), size / 8000)
+
+
 def survey(assembly: Assembly, tolerance: float) -> Survey:
     """Look at every part, and at every pair that touch."""
     seen = Survey(assembly, tolerance, {part.name: part for part in assembly.parts})

@@ -36,6 +36,8 @@ _WIDE = 0.06
 tolerance."""
 _MARGINAL = 0.25
 """Share of the area that touches, below which facets of unknown surfaces are left out."""
+_CHORD = 0.95
+"""Of a round face's radius, how far out the middles of its facets are at least."""
 _MOST_SAMPLES = 240
 
 
@@ -229,12 +231,18 @@ def _on_fits(triangles: Array, fits: list[Fit], tolerance: float) -> Flags:
     """Which triangles are facets of a fit's round faces."""
     on = np.zeros(len(triangles), dtype=bool)
     for fit in fits:
-        arms = triangles - fit.origin
+        corners = np.concatenate([triangles, triangles.mean(axis=1)[:, None]], axis=1)
+        arms = corners - fit.origin
         aside = arms - (arms @ fit.direction)[..., None] * fit.direction
         radii = np.linalg.norm(aside, axis=2)
+        # A flat that is milled into a shaft has its corners on the round, and its middle not.
+        deep = radii[:, 3] < _CHORD * fit.radius
+        radii = radii[:, :3]
         reach = max(abs(fit.clearance), 0.02 * fit.radius) + tolerance * 0.1
-        on |= (np.abs(radii - fit.radius) < reach).all(axis=1) & (
-            np.abs(np.einsum("ij,j->i", _unit_normals(triangles), fit.direction)) < 0.2
+        on |= (
+            ~deep
+            & (np.abs(radii - fit.radius) < reach).all(axis=1)
+            & (np.abs(np.einsum("ij,j->i", _unit_normals(triangles), fit.direction)) < 0.2)
         )
     return on
 
@@ -258,7 +266,8 @@ def _exact_normals(part: Part, triangles: Array, normals: Array) -> tuple[Array,
         true = _normal_at(face, middles)
         sign = np.sign(np.einsum("ij,ij->i", true, normals))
         leaning = np.abs(np.einsum("ij,ij->i", true, normals))
-        on = ~known & (leaning > _COSINE) & (face.distance(middles) < 0.05 * face.reach + 1e-5)
+        radius = face.radius(face.span[1]) if isinstance(face, ConicalFace) else face.radius
+        on = ~known & (leaning > _COSINE) & (face.distance(middles) < 0.05 * radius + 1e-5)
         exact[on] = (true * sign[:, None])[on]
         known |= on
     return exact, flat, known

@@ -91,8 +91,8 @@ def axes_in_a_row(subject: Subject) -> Iterator[Found]:
             continue
         yield Found(
             ("joints", outer[0].name),
-            f"joints {inner.name!r} and {outer[0].name!r} turn about one axis, with nothing between "
-            f"them but {link.name}, which is round about it",
+            f"joints {inner.name!r} and {outer[0].name!r} turn about one axis, with nothing "
+            f"between them but {link.name}, which is round about it",
             f"let {link.name}'s parts belong to {inner.parent} or {outer[0].child}, and leave "
             "one of the joints out",
         )
