@@ -69,13 +69,22 @@ class Between:
 
 
 class Clusters:
-    """Sets of parts that only ever grow together, and what is between them."""
+    """Sets of parts that only ever grow together, and what is between them.
+
+    Attributes:
+        seen: what they are made of.
+        members: names of the parts of each cluster.
+        why: what joined them, in words.
+        ties: round parts that might as well have gone with another: name, with which part it went,
+            and the other.
+    """
 
     def __init__(self, seen: Survey) -> None:
         self.seen = seen
         self._above = {name: name for name in seen.parts}
         self.members: dict[str, list[str]] = {name: [name] for name in seen.parts}
         self.why: dict[str, list[str]] = {}
+        self.ties: dict[str, tuple[str, str]] = {}
         self._near: dict[str, dict[str, Between]] = {name: {} for name in seen.parts}
         for (a, b), mate in seen.mates.items():
             between = Between([mate], self.of)

@@ -22,6 +22,7 @@ from mooring.geometry import Array
 from mooring.units import show
 
 _QUARTER_TURN = float(np.pi / 2)
+_MOST_LISTED = 12
 _SLIDE_RATIO = 3.0
 """A slide's long member is at least this many times as long as its short one."""
 _ENDINGS: dict[Kind, str] = {
@@ -59,6 +60,7 @@ def propose(assembly: Assembly, tolerance: float | None = None) -> Proposal:
     order = [base, *(r for r in clusters.members if r != base)]
     undecided += [single.words for single in grouped.singles]
     undecided += _gears(grouped, names)
+    undecided += _ties(clusters)
     notes += [f"{name} bends, and no joint was looked for on it" for name in grouped.flexible]
     return Proposal(
         names[base],
@@ -109,6 +111,16 @@ def _equal_pairs(
             if like and moves and equal and not (one.closes or other.closes):
                 found.append((one.name, other.name))
     return tuple(found)
+
+
+def _ties(clusters: Clusters) -> list[str]:
+    listed = [
+        f"{name} in {taken} (or {other})" for name, (taken, other) in sorted(clusters.ties.items())
+    ]
+    if not listed:
+        return []
+    more = f", and {len(listed) - _MOST_LISTED} more" if len(listed) > _MOST_LISTED else ""
+    return [f"what is fixed where, as sizes do not tell: {', '.join(listed[:_MOST_LISTED])}{more}"]
 
 
 def _gears(grouped: Grouped, names: dict[str, str]) -> list[str]:

@@ -23,6 +23,8 @@ from mooring.units import show
 
 _LARGE = 0.02
 """Of what it sits in, the share of volume from which a plain round piece may be a rotor."""
+_TIE = 0.55
+"""Difference of weights below which nothing tells one from the other."""
 _WHOLE = 0.8
 """Share of an end face from which on it lies against something all over."""
 _TIGHT = 1e-5
@@ -379,6 +381,7 @@ def _settle(clusters: Clusters, group: _Group) -> bool:
         if b in has_body:
             has_body.add(a)
     cut = _cuts(clusters, group, kept)
+    _note_ties(clusters, group)
     joined = False
     for one, other in kept:
         if (one, other) not in cut:
@@ -386,6 +389,29 @@ def _settle(clusters: Clusters, group: _Group) -> bool:
             names = _touching_parts(clusters, one, other)
             joined |= clusters.join(one, other, f"{names[0]} goes with {names[1]}: {why}")
     return joined
+
+
+def _note_ties(clusters: Clusters, group: _Group) -> None:
+    """Remember the pins for which about as much speaks for one body as for another."""
+    for piece in group.pieces:
+        near = sorted(
+            (
+                (hold.weight, other)
+                for pair, hold in group.holds.items()
+                if piece in pair
+                for other in pair
+                if other in group.bodies
+            ),
+            reverse=True,
+        )
+        if len(near) < 2 or near[0][0] - near[1][0] > _TIE:
+            continue
+        ours = set(clusters.members[piece])
+        found = []
+        for _, body in near[:2]:
+            one, other = _touching_parts(clusters, piece, body)
+            found.append(other if one in ours else one)
+        clusters.ties[clusters.members[piece][0]] = (found[0], found[1])
 
 
 def _rotors(group: _Group) -> set[tuple[str, str]]:
