@@ -8,7 +8,7 @@ import numpy as np
 
 from mooring.cad.part import Part
 from mooring.cad.places.axis import Axis, with_usual_sign
-from mooring.cad.touching.mates import mate_of
+from mooring.cad.touching.meetings import meeting_of
 from mooring.errors import ModelError
 from mooring.geometry import Array
 
@@ -19,9 +19,9 @@ def shared_slide(first: Sequence[Part], second: Sequence[Part], tolerance: float
     Raises:
         ModelError: their faces do not touch, or leave more or less than one way to slide.
     """
-    mates = [mate_of(one, other, tolerance) for one in first for other in second]
-    points = np.concatenate([mate.points for mate in mates])
-    normals = np.concatenate([mate.normals for mate in mates])
+    meetings = [meeting_of(one, other, tolerance) for one in first for other in second]
+    points = np.concatenate([meeting.points for meeting in meetings])
+    normals = np.concatenate([meeting.normals for meeting in meetings])
     names = f"{first[0].name} and {second[0].name}"
     if not len(points):
         raise ModelError(f"no faces of {names} lie against each other")

@@ -5,9 +5,13 @@ from __future__ import annotations
 import numpy as np
 
 from mooring.cad.proposing.clusters import Clusters
-from mooring.cad.proposing.survey import Survey, folder, on_axis
-from mooring.cad.touching.mates import Fit, Mate
+from mooring.cad.proposing.survey import Survey, folder
+from mooring.cad.touching.lines import same_axis
+from mooring.cad.touching.meetings import Fit, Meeting
 from mooring.geometry import Array
+
+Bearing = tuple[str, str, tuple[str, ...]]
+"""Names of the inner ring, the outer ring, and what rolls between them, with its cage."""
 
 _IN_A_BEARING = 4
 """Parts of a bearing that is drawn without balls: rings, shields."""
@@ -15,10 +19,10 @@ _FEWEST = 3
 """Balls or rollers of a bearing."""
 
 
-def find_bearings(seen: Survey) -> list[tuple[str, str, tuple[str, ...]]]:
-    """The bearings: inner ring, outer ring, and what rolls and is rolled in a cage between them."""
+def find_bearings(seen: Survey) -> list[Bearing]:
+    """The bearings of an assembly."""
     rings = [name for name in seen.parts if _is_ring(seen, name)]
-    found = []
+    found: list[Bearing] = []
     taken: set[str] = set()
     for inner in rings:
         for outer in rings:
@@ -30,32 +34,30 @@ def find_bearings(seen: Survey) -> list[tuple[str, str, tuple[str, ...]]]:
             few = len(rolling) < _FEWEST
             if few and not (_by_themselves(seen, inner, outer) or _called(seen, inner, outer)):
                 continue
-            if few and (min(inner, outer), max(inner, outer)) in _touching(seen):
+            if few and outer in seen.neighbours[inner]:
                 continue
             taken |= {inner, outer}
             found.append((inner, outer, tuple(rolling)))
     return found
 
 
-def join_bearings(clusters: Clusters, found: list[tuple[str, str, tuple[str, ...]]]) -> None:
+def join_bearings(clusters: Clusters, found: list[Bearing]) -> None:
     """Put what rolls with the inner ring."""
     for inner, _, rolling in found:
         for name in rolling:
             clusters.join(inner, name, f"{name} rolls about {inner}")
 
 
-def let_roll(seen: Survey, found: list[tuple[str, str, tuple[str, ...]]]) -> None:
+def let_roll(seen: Survey, found: list[Bearing]) -> None:
     """Put one running fit in the place of all that touches between the rings of a bearing."""
     for inner, outer, rolling in found:
         inside = {inner, *rolling}
-        for pair in [p for p in seen.mates if outer in p and inside & set(p)]:
-            del seen.mates[pair]
-        key = (min(inner, outer), max(inner, outer))
-        seen.mates[key] = _running(seen, inner, outer, key)
-        seen.__dict__.pop("neighbours", None)
+        gone = [pair for pair in seen.meetings if outer in pair and inside & set(pair)]
+        seen.exchange(gone, _running(seen, inner, outer))
+        seen.rolling |= set(rolling)
 
 
-def _running(seen: Survey, inner: str, outer: str, key: tuple[str, str]) -> Mate:
+def _running(seen: Survey, inner: str, outer: str) -> Meeting:
     axis = seen.rounds[inner]
     assert axis is not None
     part = seen.parts[inner]
@@ -71,7 +73,7 @@ def _running(seen: Survey, inner: str, outer: str, key: tuple[str, str]) -> Mate
     # Balls in grooves hold along the axis, too.
     points = np.array([middle, middle])
     sides = np.array([axis.direction, -axis.direction])
-    return Mate(key[0], key[1], (fit,), points, sides, 0.0, False, False)
+    return Meeting(inner, outer, (fit,), points, sides, 0.0, False, False)
 
 
 def _is_ring(seen: Survey, name: str) -> bool:
@@ -99,7 +101,7 @@ def _nested(seen: Survey, inner: str, outer: str) -> bool:
     one, two = seen.rounds[inner], seen.rounds[outer]
     assert one is not None
     assert two is not None
-    if not on_axis(one.origin, one.direction, two.origin, two.direction):
+    if not same_axis(one, two):
         return False
     small = _radius(seen, inner, largest=True)
     large = _radius(seen, outer, largest=False)
@@ -154,7 +156,3 @@ def _called(seen: Survey, *names: str) -> bool:
     words = ("bearing", "lager", "roulement", "rodamiento", "cuscinetto", "轴承", "軸承", "軸受")
     paths = [seen.parts[name].path.lower().partition("/")[2] for name in names]
     return all(any(word in path for word in words) for path in paths)
-
-
-def _touching(seen: Survey) -> set[tuple[str, str]]:
-    return {pair for pair, mate in seen.mates.items() if mate.fits}

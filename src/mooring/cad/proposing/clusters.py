@@ -8,9 +8,11 @@ from functools import cached_property
 
 import numpy as np
 
-from mooring.cad.proposing.survey import Survey, on_axis
+from mooring.cad.proposing.survey import Survey
+from mooring.cad.proposing.unions import Unions
 from mooring.cad.touching.freedoms import Freedoms, freedoms_of
-from mooring.cad.touching.mates import Fit, Mate, felt
+from mooring.cad.touching.lines import same_axis
+from mooring.cad.touching.meetings import Fit, Meeting, felt
 from mooring.geometry import Array
 
 
@@ -19,17 +21,17 @@ class Between:
     """All that is known between two clusters.
 
     Attributes:
-        mates: of their parts.
+        meetings: of their parts.
         of: the cluster of a part.
     """
 
-    mates: list[Mate]
+    meetings: list[Meeting]
     of: Callable[[str], str]
 
     @cached_property
     def fits(self) -> list[Fit]:
         """All pins in bores, the widest first."""
-        found = [fit for mate in self.mates for fit in mate.fits]
+        found = [fit for meeting in self.meetings for fit in meeting.fits]
         return sorted(found, key=lambda fit: -fit.radius)
 
     @cached_property
@@ -37,22 +39,23 @@ class Between:
         """One fit for each axis there is."""
         kept: list[Fit] = []
         for fit in self.fits:
-            if not any(on_axis(k.origin, k.direction, fit.origin, fit.direction) for k in kept):
+            if not any(same_axis(k, fit) for k in kept):
                 kept.append(fit)
         return kept
 
     @cached_property
     def area(self) -> float:
         """Of the faces that lie against each other, fits not counted [m^2]."""
-        return sum(mate.area for mate in self.mates)
+        return sum(meeting.area for meeting in self.meetings)
 
     @cached_property
     def pushes(self) -> tuple[Array, Array]:
-        """Points and normals, out of the first mate's first cluster, where they only push."""
-        side = self.of(self.mates[0].first)
-        points = [mate.points for mate in self.mates]
+        """Points and normals, out of the first meeting's first cluster, where they only push."""
+        side = self.of(self.meetings[0].first)
+        points = [meeting.points for meeting in self.meetings]
         normals = [
-            mate.normals if self.of(mate.first) == side else -mate.normals for mate in self.mates
+            meeting.normals if self.of(meeting.first) == side else -meeting.normals
+            for meeting in self.meetings
         ]
         return np.concatenate(points), np.concatenate(normals)
 
@@ -65,7 +68,7 @@ class Between:
             np.concatenate([empty, *(p for p, _ in ours)]),
             np.concatenate([empty, *(n for _, n in ours)]),
         )
-        return freedoms_of(both, self.pushes, any(mate.loose for mate in self.mates))
+        return freedoms_of(both, self.pushes, any(meeting.loose for meeting in self.meetings))
 
 
 class Clusters:
@@ -81,28 +84,25 @@ class Clusters:
 
     def __init__(self, seen: Survey) -> None:
         self.seen = seen
-        self._above = {name: name for name in seen.parts}
+        self._unions = Unions(seen.parts)
         self.members: dict[str, list[str]] = {name: [name] for name in seen.parts}
         self.why: dict[str, list[str]] = {}
         self.ties: dict[str, tuple[str, str]] = {}
         self._near: dict[str, dict[str, Between]] = {name: {} for name in seen.parts}
-        for (a, b), mate in seen.mates.items():
-            between = Between([mate], self.of)
+        for (a, b), meeting in seen.meetings.items():
+            between = Between([meeting], self.of)
             self._near[a][b] = self._near[b][a] = between
 
     def of(self, name: str) -> str:
         """The cluster of a part, called after one of its parts."""
-        while self._above[name] != name:
-            self._above[name] = self._above[self._above[name]]
-            name = self._above[name]
-        return name
+        return self._unions.of(name)
 
     def join(self, one: str, other: str, why: str) -> bool:
         """Make one of the clusters of two parts; whether they were two."""
         a, b = self.of(one), self.of(other)
         if a == b:
             return False
-        self._above[b] = a
+        self._unions.join(a, b)
         self.members[a] += self.members.pop(b)
         self.why.setdefault(a, []).extend([why, *self.why.pop(b, [])])
         for near, between in self._near.pop(b).items():
@@ -110,7 +110,7 @@ class Clusters:
             if near == a:
                 continue
             known = self._near[a].get(near)
-            whole = Between([*(known.mates if known else []), *between.mates], self.of)
+            whole = Between([*(known.meetings if known else []), *between.meetings], self.of)
             self._near[a][near] = self._near[near][a] = whole
         return True
 
@@ -121,6 +121,15 @@ class Clusters:
     def between(self, one: str, other: str) -> Between | None:
         """What is between two clusters, if they touch."""
         return self._near[one].get(other)
+
+    def touching_parts(self, one: str, other: str) -> tuple[str, str]:
+        """Two parts by which two clusters touch, the pin and the bore if there are such."""
+        between = self.between(self.of(one), self.of(other))
+        if between is None:
+            return one, other
+        if between.fits:
+            return between.fits[0].pin, between.fits[0].bore
+        return between.meetings[0].first, between.meetings[0].second
 
     def pairs(self) -> Iterator[tuple[str, str, Between]]:
         """All pairs of clusters that touch, each once, in a fixed order."""

@@ -9,9 +9,10 @@ import numpy as np
 
 from mooring.cad.part import Part
 from mooring.cad.proposing.clusters import Clusters
-from mooring.cad.proposing.survey import Survey, on_axis
+from mooring.cad.proposing.survey import Survey
 from mooring.cad.surfaces import CylindricalFace
 from mooring.cad.tidying.hardware import shank_of
+from mooring.cad.touching.lines import Line, distance_from, parallel, same_axis
 from mooring.geometry import Array
 
 _CLEARANCE_HOLE = 0.16
@@ -55,9 +56,9 @@ def fastenings_of(seen: Survey) -> list[Fastening]:
 
 def _aligned(known: dict[str, CylindricalFace], one: str, other: str) -> bool:
     a, b = known[one], known[other]
-    off = b.centre - a.centre
-    aside = float(np.linalg.norm(off - a.direction * (off @ a.direction)))
-    return abs(float(a.direction @ b.direction)) > 0.999 and aside < 0.25 * a.radius + 2e-4
+    line = Line(a.centre, a.direction)
+    aside = distance_from(line, b.centre)
+    return parallel(line, Line(b.centre, b.direction)) and aside < 0.25 * a.radius + 2e-4
 
 
 def _fastening(seen: Survey, known: dict[str, CylindricalFace], names: list[str]) -> Fastening:
@@ -72,6 +73,7 @@ def _fastening(seen: Survey, known: dict[str, CylindricalFace], names: list[str]
 
 def _passed(seen: Survey, shank: CylindricalFace) -> Iterator[str]:
     """The parts with a hole about a shank."""
+    axis = Line(shank.centre, shank.direction)
     reach = shank.length / 2 + shank.radius
     low, high = seen.bounds[:, 0] - reach, seen.bounds[:, 1] + reach
     near = ((shank.centre >= low) & (shank.centre <= high)).all(axis=1)
@@ -80,12 +82,11 @@ def _passed(seen: Survey, shank: CylindricalFace) -> Iterator[str]:
         for bore in seen.parts[name].cylinders:
             wider = bore.radius / shank.radius - 1
             if bore.kind == "bore" and -0.2 < wider < _CLEARANCE_HOLE:
-                off = bore.centre - shank.centre
-                along = float(off @ shank.direction)
-                aside = float(np.linalg.norm(off - shank.direction * along))
+                along = float((bore.centre - shank.centre) @ shank.direction)
                 overlap = (bore.length + shank.length) / 2 - abs(along)
-                parallel = abs(float(bore.direction @ shank.direction)) > 0.999
-                if parallel and aside < 0.1 * shank.radius + 1e-4 and overlap > 1e-4:
+                aside = distance_from(axis, bore.centre)
+                runs_along = parallel(axis, Line(bore.centre, bore.direction))
+                if runs_along and aside < 0.1 * shank.radius + 1e-4 and overlap > 1e-4:
                     yield name
                     break
 
@@ -114,7 +115,7 @@ def fasten(clusters: Clusters, fastenings: list[Fastening]) -> list[Fastening]:
 def _axes(fastenings: list[Fastening]) -> int:
     apart: list[Fastening] = []
     for one in fastenings:
-        if not any(on_axis(k.origin, k.direction, one.origin, one.direction) for k in apart):
+        if not any(same_axis(k, one) for k in apart):
             apart.append(one)
     return len(apart)
 
@@ -128,26 +129,14 @@ def _attach(clusters: Clusters, fastening: Fastening) -> None:
             clusters.join(fastening.hardware[0], name, "")
 
 
-@dataclass(frozen=True, eq=False)
-class Single:
-    """A screw that alone joins parts, and how it was taken.
-
-    Attributes:
-        fastening: the screw.
-        pivot: whether the parts are thought to turn about it.
-        words: about it.
-    """
-
-    fastening: Fastening
-    pivot: bool
-    words: str
-
-
-def settle_singles(clusters: Clusters, singles: list[Fastening]) -> list[Single]:
+def settle_singles(clusters: Clusters, singles: list[Fastening]) -> list[str]:
     """Tell pivots from clamps where one screw alone goes through parts.
 
     A part with a rounded end about the hole, or one that is held by single screws in two places, is
     a lever or a bar of a linkage. Anything else is thought to be clamped.
+
+    Returns:
+        What was thought of each, in words.
     """
     count: dict[str, int] = {}
     for single in singles:
@@ -162,16 +151,14 @@ def settle_singles(clusters: Clusters, singles: list[Fastening]) -> list[Single]
         linkage = sum(count[root] >= 2 for root in homes) >= 2
         if len(homes) > 1 and (eyes or linkage):
             why = f"{eyes[0]} has a rounded end about it" if eyes else "they form a linkage"
-            found.append(
-                Single(single, True, f"{screw} alone joins {names} and is taken for a pivot: {why}")
-            )
+            found.append(f"{screw} alone joins {names} and is taken for a pivot: {why}")
             for name in single.hardware[1:]:
                 clusters.join(single.hardware[0], name, "")
             largest = max(single.parts, key=lambda n: clusters.volume(clusters.of(n)))
             clusters.join(largest, screw, f"the screw {screw} is taken to be fixed in {largest}")
             continue
         if len(homes) > 1:
-            found.append(Single(single, False, f"{screw} alone holds {names}; it might be a pivot"))
+            found.append(f"{screw} alone holds {names}; it might be a pivot")
             for name in single.parts[1:]:
                 clusters.join(single.parts[0], name, f"the screw {screw} clamps {names}")
         _attach(clusters, single)
@@ -184,7 +171,7 @@ def _has_eye(part: Part, fastening: Fastening) -> bool:
             continue
         if face.radius > 4 * fastening.radius + 2e-3:
             continue
-        if on_axis(fastening.origin, fastening.direction, face.centre, face.direction):
+        if same_axis(fastening, Line(face.centre, face.direction)):
             return True
     return False
 

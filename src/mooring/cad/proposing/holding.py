@@ -8,21 +8,22 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from mooring.cad.proposing.axes import balanced, round_axis, wheel_axis
 from mooring.cad.proposing.clusters import Between, Clusters
-from mooring.cad.proposing.joints import Way, held_by_pins, way_of
-from mooring.cad.proposing.rounds import axis_of, balanced
-from mooring.cad.proposing.survey import on_axis
-from mooring.cad.surfaces import CylindricalFace
-from mooring.cad.touching.mates import Fit
-from mooring.geometry import Array
+from mooring.cad.proposing.ways import Way, held_by_pins, way_of
+from mooring.cad.touching.lines import same_axis
+from mooring.cad.touching.meetings import Fit
 
 _EQUAL = 1e-4
+"""Share by which the volumes of equal parts may differ."""
 _POCKET = 2
+"""Freedoms, one way or both, of what lies in a pocket."""
 _STILL = 1e-3
 _FLEXIBLE = re.compile(
-    r"(?<![a-z])(belt|timing_?belt|chain|rope|cable|hose|wire|cord|string|riemen|zahnriemen|kette|"
+    r"(?<![a-z])(?:belt|timing_?belt|chain|rope|cable|hose|wire|cord|string|riemen|zahnriemen|kette|"
     r"seil|kabel|schlauch|courroie|chaine|chaîne|corde|tuyau|correa|cadena|cuerda|manguera|"
-    r"cinghia|catena|fune|cavo|tubo_flessibile)s?(?![a-z])|皮带|链条|绳|电缆|软管|ベルト|チェーン|ロープ|ケーブル|ホース",
+    r"cinghia|catena|fune|cavo|tubo_flessibile|皮带|链条|绳|电缆|软管|"
+    r"ベルト|チェーン|ロープ|ケーブル|ホース)s?[\W\d_]*$",
     re.IGNORECASE,
 )
 
@@ -31,11 +32,11 @@ def hold_by_shape(clusters: Clusters) -> bool:
     """Join what pins hold on two axes, hubs that are keyed on their shafts; whether any was."""
     joined = False
     for a, b, between in list(clusters.pairs()):
-        if clusters.of(a) != a or clusters.of(b) != b or not between.fits:
+        # What was joined a moment ago may have changed the pair; it has its turn again.
+        current = a in clusters.members and clusters.between(a, b) is between
+        if not current or not between.fits:
             continue
         first = between.axes[0]
-        if between is not clusters.between(a, b):
-            continue
         if held_by_pins(between):
             words = f"{len(between.axes)} pins hold {first.pin} to {first.bore}"
             joined |= clusters.join(a, b, words)
@@ -54,7 +55,7 @@ def _is_hub(clusters: Clusters, a: str, b: str, fit: Fit) -> bool:
     if balanced(clusters, clusters.of(fit.bore), fit):
         return True
     return any(
-        on_axis(fit.origin, fit.direction, other.origin, other.direction)
+        same_axis(fit, other)
         for root, own in ((a, b), (b, a))
         for near, there in clusters.near(root).items()
         if near != own
@@ -66,36 +67,12 @@ def are_gears(clusters: Clusters, a: str, b: str, between: Between) -> bool:
     """Whether two clusters touch as gears do: each turns about an axis of its own, balanced."""
     if between.fits:
         return False
-    one, other = _turning_axis(clusters, a, b), _turning_axis(clusters, b, a)
-    return one is not None and other is not None and not on_axis(*one, *other)
-
-
-def _turning_axis(clusters: Clusters, root: str, other: str) -> tuple[Array, Array] | None:
-    """The one axis about which a cluster is guided, when it is balanced about it."""
-    fits = [
-        fit
-        for near, between in clusters.near(root).items()
-        if near != other
-        for fit in between.fits
-    ]
-    if not fits or any(
-        not on_axis(fits[0].origin, fits[0].direction, f.origin, f.direction) for f in fits
-    ):
-        return None
-    first = fits[0]
-    parts = [clusters.seen.parts[n] for n in clusters.members[root]]
-    largest = max(parts, key=lambda p: abs(p.volume))
-    rim = [
-        face
-        for face in largest.surfaces
-        if isinstance(face, CylindricalFace)
-        and on_axis(first.origin, first.direction, face.centre, face.direction)
-    ]
-    return (first.origin, first.direction) if rim and balanced(clusters, root, first) else None
+    one, other = wheel_axis(clusters, a, but=b), wheel_axis(clusters, b, but=a)
+    return one is not None and other is not None and not same_axis(one, other)
 
 
 def is_flexible(name: str) -> bool:
-    """Whether a name stands for a belt, a rope, a hose."""
+    """Whether a name ends in a word for a belt, a rope, a hose: a rope drum is none."""
     return _FLEXIBLE.search(name) is not None
 
 
@@ -116,7 +93,7 @@ def hold_what_lies(clusters: Clusters, *, bodies_only: bool) -> bool:
         if (
             ways[a, b] is not None
             or _flexible(clusters, a, b)
-            or (not between.fits and are_gears(clusters, a, b, between))
+            or are_gears(clusters, a, b, between)
             or (bodies_only and _about_a_pin(clusters, a, b))
             # What lies in a pocket and can only be lifted out, as a key, is held in any case.
             or (len(between.freedoms.open) > _POCKET and locks(clusters, ways, a, b))
@@ -152,10 +129,10 @@ def ways_of(clusters: Clusters) -> dict[tuple[str, str], Way | None]:
 
 
 def _about_a_pin(clusters: Clusters, a: str, b: str) -> bool:
-    if axis_of(clusters, a) is not None or axis_of(clusters, b) is not None:
+    if round_axis(clusters, a) is not None or round_axis(clusters, b) is not None:
         return True
     return any(
-        axis_of(clusters, third) is not None
+        round_axis(clusters, third) is not None
         and clusters.near(third)[a].fits
         and clusters.near(third)[b].fits
         for third in clusters.near(a).keys() & clusters.near(b).keys()
@@ -172,28 +149,26 @@ def _flexible(clusters: Clusters, a: str, b: str) -> bool:
 def _weight(clusters: Clusters, between: Between) -> float:
     """How much speaks for two clusters being one."""
     seen = clusters.seen
-    mate = max(between.mates, key=lambda m: m.area)
+    meeting = max(between.meetings, key=lambda m: m.area)
     smaller = min(
-        (seen.parts[name] for name in (mate.first, mate.second)), key=lambda p: abs(p.volume)
+        (seen.parts[name] for name in (meeting.first, meeting.second)), key=lambda p: abs(p.volume)
     )
     surface = float(np.linalg.norm(smaller.size)) ** 2
-    weight = min(1.0, mate.area / surface)
-    if any(seen.together(m.first, m.second) for m in between.mates):
+    weight = min(1.0, meeting.area / surface)
+    if any(seen.together(m.first, m.second) for m in between.meetings):
         weight += 0.5
     if len(between.freedoms.open) == 0 and len(between.pushes[0]):
         weight += 0.5
-    if all(m.crossing for m in between.mates):
-        weight += 0.2 if any(seen.together(m.first, m.second) for m in between.mates) else 0.0
     return weight
 
 
 def _words(clusters: Clusters, between: Between) -> str:
-    mate = max(between.mates, key=lambda m: m.area)
-    if mate.crossing:
-        return f"{mate.first} and {mate.second} run into each other"
-    together = clusters.seen.together(mate.first, mate.second)
+    meeting = max(between.meetings, key=lambda m: m.area)
+    if meeting.crossing:
+        return f"{meeting.first} and {meeting.second} run into each other"
+    together = clusters.seen.together(meeting.first, meeting.second)
     kept = ", and the CAD keeps them together" if together else ""
-    return f"{mate.first} lies on {mate.second} and nothing guides it{kept}"
+    return f"{meeting.first} lies on {meeting.second} and nothing guides it{kept}"
 
 
 def locks(
@@ -219,10 +194,7 @@ def locks(
     # Pins turn in both their bores, and sliding along a pin is no motion to keep.
     lines: list[Way] = []
     for way in path:
-        if not any(
-            way.turns == known.turns and on_axis(known.origin, known.axis, way.origin, way.axis)
-            for known in lines
-        ):
+        if not any(way.turns == known.turns and same_axis(known, way) for known in lines):
             lines.append(way)
     if len(lines) < 2:
         return False

@@ -7,8 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from mooring.cad.proposing.joints import Way
-from mooring.cad.proposing.survey import on_axis
+from mooring.cad.proposing.ways import Way
+from mooring.cad.touching.lines import same_axis
 from mooring.geometry import Array
 
 Edge = tuple[str, str, Way]
@@ -35,25 +35,23 @@ def usable(edges: list[Edge], size: float) -> list[tuple[bool, ...] | None]:
     used = {edge for loop in loops for edge, _ in loop}
     here = _moving(edges, loops, used, size)
     # Machines are drawn at dead points, too, where what can slide stands still for a moment.
-    aside = _moving([(a, b, w) for (a, b, _), w in zip(edges, _aside(edges, size), strict=True)],
-                    loops, used, size)  # fmt: skip
+    aside = _moving(_aside(edges, size), loops, used, size)
     return [
         tuple(x or y for x, y in zip(here[e], aside[e], strict=True)) if e in used else None
         for e in range(len(edges))
     ]
 
 
-def _aside(edges: list[Edge], size: float) -> list[Way]:
-    """The same ways with every axis moved a little, those on one line together."""
+def _aside(edges: list[Edge], size: float) -> list[Edge]:
+    """The same with every axis moved a little, those on one line together."""
     random = np.random.default_rng(1)
-    lines: list[tuple[Array, Array, Array]] = []
-    moved = []
-    for _, _, way in edges:
-        known = [s for o, d, s in lines if on_axis(o, d, way.origin, way.axis)]
+    shifts: list[tuple[Way, Array]] = []
+    moved: list[Edge] = []
+    for a, b, way in edges:
+        known = [shift for other, shift in shifts if same_axis(other, way)]
         shift = known[0] if known else 0.02 * size * random.uniform(-1, 1, 3)
-        if not known:
-            lines.append((way.origin, way.axis, shift))
-        moved.append(replace(way, origin=way.origin + shift))
+        shifts.append((way, shift))
+        moved.append((a, b, replace(way, origin=way.origin + shift)))
     return moved
 
 

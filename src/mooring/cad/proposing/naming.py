@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from mooring.cad.proposing.clusters import Clusters
 from mooring.cad.proposing.grouping import Grouped
-from mooring.cad.proposing.joints import Way
 from mooring.cad.proposing.survey import Survey
+from mooring.cad.proposing.ways import Way
 
 _FEWEST_MOUNTS = 3
 """Bolts into nothing, by which a group is thought to be bolted to the ground or a hull."""

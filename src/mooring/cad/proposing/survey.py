@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -12,8 +12,8 @@ from mooring import announcing
 from mooring.cad.assembly import Assembly
 from mooring.cad.part import Part
 from mooring.cad.tidying.hardware import Hardware
-from mooring.cad.touching.mates import Mate, mate_of
-from mooring.cad.touching.revolution import Round, is_ball, roundness
+from mooring.cad.touching.meetings import Meeting, meeting_of
+from mooring.cad.touching.revolution import Round, roundness
 from mooring.geometry import Array
 
 ROUND = 0.04
@@ -28,18 +28,18 @@ class Survey:
         assembly: as it was read.
         tolerance: how far apart parts may be and still touch [m].
         parts: by name.
-        mates: of each pair of parts that touch.
+        meetings: of each pair of parts that touch.
         rounds: of each part the axis it is round about, if any.
-        balls: names of the parts that are balls.
+        rolling: names of the balls, rollers and cages of bearings.
         hardware: the kinds of parts that clamp or thread.
     """
 
     assembly: Assembly
     tolerance: float
     parts: dict[str, Part] = field(default_factory=dict)
-    mates: dict[tuple[str, str], Mate] = field(default_factory=dict)
+    meetings: dict[tuple[str, str], Meeting] = field(default_factory=dict)
     rounds: dict[str, Round | None] = field(default_factory=dict)
-    balls: set[str] = field(default_factory=set)
+    rolling: set[str] = field(default_factory=set)
     hardware: list[Hardware] = field(default_factory=list)
 
     @cached_property
@@ -63,10 +63,23 @@ class Survey:
     def neighbours(self) -> dict[str, list[str]]:
         """The parts that each part touches."""
         found: dict[str, list[str]] = {name: [] for name in self.parts}
-        for a, b in self.mates:
+        for a, b in self.meetings:
             found[a].append(b)
             found[b].append(a)
         return found
+
+    def exchange(self, gone: Iterable[tuple[str, str]], new: Meeting) -> None:
+        """Put one meeting in the place of others."""
+        for pair in gone:
+            del self.meetings[pair]
+        self.meetings[new.first, new.second] = new
+        # They were found from the meetings.
+        self.__dict__.pop("neighbours", None)
+
+    def meeting(self, one: str, other: str) -> Meeting:
+        """How two parts that touch do so."""
+        known = self.meetings.get((one, other))
+        return self.meetings[other, one] if known is None else known
 
     @cached_property
     def told_apart(self) -> bool:
@@ -100,30 +113,16 @@ def survey(assembly: Assembly, tolerance: float) -> Survey:
             axes[key] = roundness(part.geometry)
         own = axes[key]
         seen.rounds[part.name] = None if own is None else own.placed(part.placement)
-        if is_ball(part):
-            seen.balls.add(part.name)
     seen.hardware = assembly.hardware()
     contacts = assembly.touching(tolerance)
     for number, contact in enumerate(contacts):
         if number % 64 == 0:
             announcing.progress(number, len(contacts))
         pair = (contact.first, contact.second)
-        seen.mates[pair] = mate_of(seen.parts[pair[0]], seen.parts[pair[1]], tolerance)
+        seen.meetings[pair] = meeting_of(seen.parts[pair[0]], seen.parts[pair[1]], tolerance)
     return seen
 
 
 def folder(part: Part) -> str:
     """The sub-assembly that a part is in."""
     return part.path.rpartition("/")[0]
-
-
-def on_axis(origin: Array, direction: Array, point: Array, other: Array) -> bool:
-    """Whether a line through a point is the axis, within 0.2 mm and half a degree."""
-    off = point - origin
-    aside = float(np.linalg.norm(off - direction * (off @ direction)))
-    return aside < 2e-4 and abs(float(direction @ other)) > 0.99996
-
-
-def copies(names: list[str], parts: dict[str, Part]) -> Counter[int]:
-    """How many parts there are of each shape."""
-    return Counter(id(parts[name].geometry) for name in names)

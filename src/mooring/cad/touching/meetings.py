@@ -83,7 +83,7 @@ class Fit:
 
 
 @dataclass(frozen=True, eq=False)
-class Mate:
+class Meeting:
     """How two parts touch.
 
     Attributes:
@@ -110,7 +110,7 @@ class Mate:
     ball: tuple[Array, float] | None = None
 
 
-def mate_of(one: Part, other: Part, tolerance: float) -> Mate:
+def meeting_of(one: Part, other: Part, tolerance: float) -> Meeting:
     """The features by which two parts that are near each other touch.
 
     Args:
@@ -123,7 +123,7 @@ def mate_of(one: Part, other: Part, tolerance: float) -> Mate:
     points, normals, gap = _together(ours, theirs)
     # Of a large triangle only a corner may lie against the other part.
     area = min(our_area, their_area)
-    return Mate(
+    return Meeting(
         one.name,
         other.name,
         tuple(fits),

@@ -8,8 +8,8 @@ import numpy as np
 
 from mooring.cad.places.axis import with_usual_sign
 from mooring.cad.proposing.clusters import Between
-from mooring.cad.proposing.survey import on_axis
-from mooring.cad.touching.mates import Fit
+from mooring.cad.touching.lines import same_axis
+from mooring.cad.touching.meetings import Fit
 from mooring.geometry import Array
 
 _GUIDED = 1.2
@@ -22,10 +22,9 @@ class Way:
 
     Attributes:
         turns, slides: about the axis, along it; both where nothing tells.
-        origin, axis: (3,) each; the axis of unit length.
+        origin, direction: of the axis, (3,) each.
         ball: whether it turns every way about the origin.
         fit: the widest pin in its bore, where there is one.
-        one_way: whether it stands at a stop.
         complete: whether nothing but this motion is open, not even one way.
         found: from what, in words.
         ratio: how many times as long as what is guided the guide is.
@@ -34,18 +33,17 @@ class Way:
     turns: bool
     slides: bool
     origin: Array
-    axis: Array
+    direction: Array
     ball: bool
     fit: Fit | None
-    one_way: bool
     complete: bool
     found: str
     ratio: float = 1.0
 
     def twists(self) -> list[Array]:
         """Unit twists (w, v) about the world's origin: turning first, then sliding."""
-        turn = np.concatenate([self.axis, np.cross(self.origin, self.axis)])
-        slide = np.concatenate([np.zeros(3), self.axis])
+        turn = np.concatenate([self.direction, np.cross(self.origin, self.direction)])
+        slide = np.concatenate([np.zeros(3), self.direction])
         if self.ball:
             return [np.concatenate([w, np.cross(self.origin, w)]) for w in np.eye(3)]
         return [t for t, free in ((turn, self.turns), (slide, self.slides)) if free]
@@ -104,7 +102,7 @@ def _about_fits(between: Between) -> Way | None:
         if held_by_pins(between):
             return None
         return Way(
-            False, True, origin, axis, False, first, False, dims == 1,
+            False, True, origin, axis, False, first, dims == 1,
             f"{first.pin} and {first.bore} share {len(between.axes)} parallel round guides",
         )  # fmt: skip
     turns = free.allows(axis, origin, turns=True, one_way=True)
@@ -117,22 +115,19 @@ def _about_fits(between: Between) -> Way | None:
         found = f"{first.pin} can slide in {first.bore} and is kept from turning"
     elif stop:
         found += "; it stands at a stop"
-    same = [f for f in between.fits if on_axis(origin, axis, f.origin, f.direction)]
-    ratio = _ratio(same)
-    return Way(turns, slides, origin, axis, False, first, stop, dims == 1, found, ratio)
+    ratio = _ratio([fit for fit in between.fits if same_axis(first, fit)])
+    return Way(turns, slides, origin, axis, False, first, dims == 1, found, ratio)
 
 
 def _ball(between: Between) -> Way | None:
-    for mate in between.mates:
-        if mate.ball is not None:
-            centre, _ = mate.ball
+    for meeting in between.meetings:
+        if meeting.ball is not None:
+            centre, _ = meeting.ball
             axes = np.eye(3)
             free = between.freedoms
             if sum(free.allows(a, centre, turns=True, one_way=True) for a in axes) == 3:
-                found = f"a ball of {mate.first} and {mate.second} in its socket"
-                return Way(
-                    True, False, centre, axes[2], True, None, False, len(free.open) == 3, found
-                )
+                found = f"a ball of {meeting.first} and {meeting.second} in its socket"
+                return Way(True, False, centre, axes[2], True, None, len(free.open) == 3, found)
     return None
 
 
@@ -142,7 +137,7 @@ def _along_faces(between: Between) -> Way | None:
     points, normals = between.pushes
     if not len(points) or not 1 <= len(free.kept) <= 2:
         return None
-    mate = max(between.mates, key=lambda m: m.area)
+    meeting = max(between.meetings, key=lambda m: m.area)
     slide = _pure_slide(free.kept)
     turn = _pure_turn(free.kept, slide)
     dims = len(free.open)
@@ -150,14 +145,14 @@ def _along_faces(between: Between) -> Way | None:
         axis, arm = turn
         origin = free.centre + arm * free.scale
         return Way(
-            True, slide is not None, origin, with_usual_sign(axis), False, None, False, dims == 1,
-            f"faces of {mate.first} and {mate.second} are round about one axis",
+            True, slide is not None, origin, with_usual_sign(axis), False, None, dims == 1,
+            f"faces of {meeting.first} and {meeting.second} are round about one axis",
         )  # fmt: skip
     if slide is None or len(free.kept) > 1 or not _guided(normals):
         return None
     return Way(
-        False, True, points.mean(axis=0), with_usual_sign(slide), False, None, False, dims == 1,
-        f"faces of {mate.first} and {mate.second} leave one way to slide",
+        False, True, points.mean(axis=0), with_usual_sign(slide), False, None, dims == 1,
+        f"faces of {meeting.first} and {meeting.second} leave one way to slide",
     )  # fmt: skip
 
 
