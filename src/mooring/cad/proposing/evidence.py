@@ -29,12 +29,14 @@ class Hold:
         words: what does.
         runs: at how many places the one runs in bushes or bearings of the other.
         through: whether a rod goes on far on both sides of the other.
+        clear: whether there is room between the two, or something rolls there.
     """
 
     weight: float
     words: tuple[str, ...]
     runs: int = 0
     through: bool = False
+    clear: bool = False
 
     @property
     def why(self) -> str:
@@ -48,7 +50,7 @@ def hold_of(clusters: Clusters, between: Between, axis: Axial) -> Hold:
         return _lying(clusters, between, axis)
     fit = max(between.fits, key=lambda f: f.length)
     if fit.rolls:
-        return Hold(-4.0, ("a rolling bearing",), len(between.fits))
+        return Hold(-4.0, ("a rolling bearing",), len(between.fits), clear=True)
     if fit.pressed:
         return Hold(3.0, (f"{fit.pin} is thicker than its bore and pressed in",))
     return _fitted(clusters, between, fit)
@@ -89,7 +91,7 @@ def _fitted(clusters: Clusters, between: Between, fit: Fit) -> Hold:
     elif is_bush(clusters, fit.bore):
         found.append((-0.7, f"{fit.bore} is a bush or bearing"))
     runs = len({f.bore for f in between.fits if is_bush(clusters, f.bore)})
-    return Hold(sum(w for w, _ in found), tuple(words for _, words in found), runs, rod)
+    return Hold(sum(w for w, _ in found), tuple(words for _, words in found), runs, rod, fit.runs)
 
 
 def is_mere_shoulder(clusters: Clusters, between: Between, root: str, axis: Axial) -> bool:

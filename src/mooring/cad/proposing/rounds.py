@@ -207,7 +207,11 @@ def _cuts(clusters: Clusters, group: _Group, kept: list[Pair]) -> set[Pair]:
     for a, b in kept:
         near.setdefault(a, []).append(b)
         near.setdefault(b, []).append(a)
-    settled = len(group.bodies) > 1 or any(_turns_already(clusters, group, b) for b in group.bodies)
+    settled = (
+        len(group.bodies) > 1
+        or any(hold.clear for hold in group.holds.values())
+        or any(_turns_already(clusters, group, body) for body in group.bodies)
+    )
     found: list[tuple[float, int, list[Pair]]] = []
     for body in group.bodies:
         for path in _paths(near, body):
