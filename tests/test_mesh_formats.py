@@ -256,10 +256,37 @@ class Formats(Case):
         )
         self.assertEqual(len(read_cad(folder / "boat.gltf").parts), 2)
 
-    def test_a_format_with_a_unit_refuses_another(self) -> None:
+    def test_a_unit_that_is_given_goes_before_that_of_the_file_and_is_told(self) -> None:
         for name, content in (("a.glb", glb()), ("a.dae", DAE), ("a.3mf", three_mf())):
-            with self.assertRaisesRegex(InputError, "state their own unit"):
-                self.read(name, content, unit="mm")
+            own, given = self.read(name, content), self.read(name, content, unit="ft")
+            scale = 0.3048 / {".3mf": 0.0254, ".dae": 0.0254}.get(name[1:], 1.0)
+            with self.subTest(name):
+                np.testing.assert_allclose(given.bounds, own.bounds * scale, atol=1e-6)
+                self.assertIn("ft taken, as asked", " ".join(given.notes))
+                self.assertEqual(given.sources[0][1], "ft")
+
+    def test_a_folder_is_one_assembly(self) -> None:
+        folder = folder_for(self)
+        box = BOX[BOX_FACES]
+        for name, shift in (("Grundplatte", 0), ("Säule [2]", 3), ("arm", 6)):
+            (folder / f"{name}.stl").write_bytes(binary_stl(box + np.array([0, 0, shift])))
+        (folder / "read me.txt").write_text("made by hand")
+        (folder / "arm.obj").write_text(OBJ_POINTS + OBJ_FACES)
+        assembly = read_cad(folder, unit="mm")
+        self.assertEqual(
+            [part.name for part in assembly.parts], ["Grundplatte", "Säule [2]", "arm", "arm_2"]
+        )
+        told = " ".join(assembly.notes)
+        self.assertIn("left out, as no CAD: read me.txt", told)
+        self.assertIn("arm is there in 2 formats", told)
+        by_pattern = read_cad(folder / "*.stl", unit="mm")
+        one_by_one = read_cad(*sorted(folder.glob("*.stl")), unit="mm")
+        for other in (by_pattern, one_by_one):
+            self.assertEqual(len(other.parts), 3)
+            np.testing.assert_array_equal(other.bounds, by_pattern.bounds)
+        self.assertEqual(len(one_by_one.sources), 3)
+        with self.assertRaisesRegex(InputError, "nothing there can be read"):
+            read_cad(folder / "*.txt")
 
 
 class Damage(Case):

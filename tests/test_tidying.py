@@ -1,7 +1,9 @@
 """Choosing and tidying parts: what is dropped, split and joined, and that nothing is lost by it."""
 
+import math
 import shutil
 import unittest
+from pathlib import Path
 
 import numpy as np
 
@@ -12,11 +14,27 @@ from mooring.cad.mesh import Mesh
 from mooring.cad.part import Geometry, Part
 from mooring.cad.solid import sum_of_solids
 from mooring.demo import LINE_TENDER, modelling
-from mooring.demo.step_writer import Group, Product, write_step
 from mooring.errors import DocumentError, ModelError
 from mooring.model.shapes.bodies import turned
 from tests.support import folder_for
 from tests.test_cad import BOX, BOX_FACES
+
+
+def write_one_product(solids: list[object], file: Path) -> None:
+    """Several solids in one product, as CAD programs write what was drawn as one part."""
+    from OCP.BRep import BRep_Builder
+    from OCP.Interface import Interface_Static
+    from OCP.STEPControl import STEPControl_AsIs, STEPControl_Writer
+    from OCP.TopoDS import TopoDS_Compound
+
+    together = TopoDS_Compound()
+    BRep_Builder().MakeCompound(together)
+    for solid in solids:
+        BRep_Builder().Add(together, solid)
+    writer = STEPControl_Writer()
+    Interface_Static.SetIVal_s("write.step.assembly", 0)
+    writer.Transfer(together, STEPControl_AsIs)
+    writer.Write(str(file))
 
 
 class TheLineTender(unittest.TestCase):
@@ -115,37 +133,32 @@ class Splitting(unittest.TestCase):
         np.testing.assert_allclose(odd.centroid, good.centroid, atol=1e-12)
         np.testing.assert_allclose(odd.inertia, good.inertia, rtol=1e-12)
 
-    def test_a_part_of_two_solids_is_split_with_its_bores(self) -> None:
-        file = folder_for(self) / "pair.step"
-        from OCP.BRep import BRep_Builder
-        from OCP.TopoDS import TopoDS_Compound
-
-        big = modelling.cut(
-            modelling.box((0, 60), (0, 60), (0, 20)),
-            modelling.cylinder("z", (0, 20), 30, (30, 30, 0)),
-        )
-        small = modelling.cylinder("z", (0, 50), 10, (100, 0, 0))
-        pair = TopoDS_Compound()
-        BRep_Builder().MakeCompound(pair)
-        for solid in (small, big):
-            BRep_Builder().Add(pair, solid)
-        write_step(Group("fused").place(Product("pair", pair, "#808080", "steel", 7850)), file)
-        assembly = read_cad(file)
-        names = [part.name for part in assembly.parts]
-        if len(names) > 1:
-            self.skipTest("this Open CASCADE writes the solids of a compound as parts of their own")
-        whole = assembly.parts[0]
-        self.assertEqual(whole.geometry.bodies, 2)
-        split = assembly.split(whole.name)
-        first, second = split.parts
-        self.assertAlmostEqual(
-            first.volume + second.volume, whole.volume, delta=2e-2 * whole.volume
-        )
-        self.assertGreater(first.volume, second.volume)
-        self.assertEqual([c.kind for c in first.cylinders], ["bore"])
-        self.assertEqual([c.kind for c in second.cylinders], ["pin"])
+    def test_a_part_of_several_solids_is_split_exactly_even_where_they_touch(self) -> None:
+        file = folder_for(self) / "fused.step"
+        solids = [
+            modelling.cylinder("z", (20, 70), 10, (30, 30, 0)),
+            modelling.cut(
+                modelling.box((0, 60), (0, 60), (0, 20)),
+                modelling.cylinder("z", (0, 20), 5, (30, 30, 0)),
+            ),
+            modelling.box((60, 90), (0, 60), (0, 20)),
+            modelling.box((90, 120), (0, 60), (0, 20)),
+        ]
+        write_one_product(solids, file)
+        (whole,) = read_cad(file).parts
+        self.assertEqual(whole.geometry.bodies, 4)
+        for assembly in (read_cad(file), read_cad(file)):  # made, and from the cache
+            split = assembly.split(whole.name)
+            volumes = [part.volume * 1e9 for part in split.parts]
+            bored, pin = 60 * 60 * 20 - math.pi * 2.5**2 * 20, math.pi * 5**2 * 50
+            np.testing.assert_allclose(volumes, [bored, 36000, 36000, pin], rtol=1e-9)
+            self.assertEqual({part.geometry.source for part in split.parts}, {"exact solid"})
+            kinds = [[c.kind for c in part.cylinders] for part in split.parts]
+            self.assertEqual(kinds, [["bore"], [], [], ["pin"]])
+            self.assertLess(split.parts[1].vertices[:, 0].mean(), 0.08)
+            self.assertIn("split into its 4 solids", " ".join(split.notes))
         with self.assertRaisesRegex(ModelError, "is one body"):
-            split.split(first.name)
+            split.split(split.parts[0].name)
 
     def test_meshes_are_split_by_what_hangs_together(self) -> None:
         vertices = np.vstack([BOX, 2 * BOX + np.array([9, 0, 0]), BOX - np.array([0, 9, 0])])

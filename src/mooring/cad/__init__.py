@@ -6,5 +6,20 @@ from mooring.cad.part import Geometry, Part
 from mooring.cad.places.axis import Axis
 from mooring.cad.places.frame import Frame
 from mooring.cad.read import read_cad
+from mooring.cad.tidying.cutting import BoxCut, CreaseCut, CylinderCut, NeckCut, PlaneCut
 
-__all__ = ["Assembly", "Axis", "Frame", "Geometry", "Mesh", "Part", "joined", "read_cad"]
+__all__ = [
+    "Assembly",
+    "Axis",
+    "BoxCut",
+    "CreaseCut",
+    "CylinderCut",
+    "Frame",
+    "Geometry",
+    "Mesh",
+    "NeckCut",
+    "Part",
+    "PlaneCut",
+    "joined",
+    "read_cad",
+]

@@ -38,6 +38,7 @@ class Geometry:
         bodies: how many separate solids it consists of.
         closed: whether its surface encloses a volume.
         exact_bounds: lowest and highest coordinates (2, 3) [m], where the file holds exact solids.
+        solids: each of its exact solids by itself, where there are several.
     """
 
     name: str
@@ -48,6 +49,7 @@ class Geometry:
     bodies: int = 1
     closed: bool = True
     exact_bounds: Array | None = None
+    solids: tuple[Geometry, ...] = ()
 
     @cached_property
     def cylinders(self) -> tuple[CylindricalFace, ...]:
@@ -58,6 +60,13 @@ class Geometry:
     def bounds(self) -> Array:
         """Lowest and highest coordinates, exact where the file holds exact solids, (2, 3) [m]."""
         return self.mesh.bounds if self.exact_bounds is None else self.exact_bounds
+
+    def in_one_color(self) -> tuple[Geometry, str | None]:
+        """Without its paint where that is one color all over, and that color."""
+        paint = self.mesh.paint
+        if paint is None or len(paint.colors) > 1 or (paint.of_triangle < 0).any():
+            return self, None
+        return replace(self, mesh=replace(self.mesh, paint=None)), paint.colors[0]
 
     def mirrored(self, axis: str) -> Geometry:
         """The mirror image in the plane through its origin across x, y or z; made once."""
@@ -86,6 +95,7 @@ class Geometry:
             solid=self.solid.placed(mirror),
             surfaces=tuple(face.placed(mirror) for face in self.surfaces),
             exact_bounds=bounds,
+            solids=tuple(solid.mirrored(axis) for solid in self.solids),
         )
 
 

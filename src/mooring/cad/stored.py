@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -21,7 +20,10 @@ from mooring.files import write_whole
 
 def save(assembly: Assembly, file: Path) -> None:
     """Write an assembly; only arrays and JSON, nothing that could run."""
-    geometries = {id(part.geometry): part.geometry for part in assembly.parts}
+    # What a geometry consists of comes before it.
+    geometries = {
+        id(one): one for part in assembly.parts for one in (*part.geometry.solids, part.geometry)
+    }
     numbers = {key: number for number, key in enumerate(geometries)}
     shapes = list(geometries.values())
     story: dict[str, Any] = {
@@ -39,6 +41,7 @@ def save(assembly: Assembly, file: Path) -> None:
                 "faces": len(g.mesh.faces),
                 "surfaces": [as_row(surface) for surface in g.surfaces],
                 "paint": None if g.mesh.paint is None else g.mesh.paint.colors,
+                "solids": [numbers[id(one)] for one in g.solids],
             }
             for g in shapes
         ],
@@ -79,7 +82,7 @@ def load(file: Path) -> Assembly:
     with np.load(file, allow_pickle=False) as arrays:
         story = json.loads(arrays["story"].tobytes())
         data = {name: arrays[name] for name in arrays.files if name != "story"}
-    geometries = list(_geometries(story["geometries"], data))
+    geometries = _geometries(story["geometries"], data)
     parts = tuple(
         Part(
             entry["name"],
@@ -95,7 +98,8 @@ def load(file: Path) -> Assembly:
     return Assembly(story["name"], Path(), parts, tuple(story["notes"]), frames=frames)
 
 
-def _geometries(entries: list[dict[str, Any]], data: dict[str, Any]) -> Iterator[Geometry]:
+def _geometries(entries: list[dict[str, Any]], data: dict[str, Any]) -> list[Geometry]:
+    found: list[Geometry] = []
     vertex = face = painted = 0
     for entry, solid in zip(entries, data["solids"], strict=True):
         paint = None
@@ -110,13 +114,17 @@ def _geometries(entries: list[dict[str, Any]], data: dict[str, Any]) -> Iterator
         vertex += entry["vertices"]
         face += entry["faces"]
         properties = SolidProperties(float(solid[0]), solid[1:4], solid[4:].reshape(3, 3))
-        yield Geometry(
-            entry["name"],
-            mesh,
-            properties,
-            entry["source"],
-            tuple(map(from_row, entry["surfaces"])),
-            entry["bodies"],
-            entry["closed"],
-            None if entry["bounds"] is None else np.array(entry["bounds"]),
+        found.append(
+            Geometry(
+                entry["name"],
+                mesh,
+                properties,
+                entry["source"],
+                tuple(map(from_row, entry["surfaces"])),
+                entry["bodies"],
+                entry["closed"],
+                None if entry["bounds"] is None else np.array(entry["bounds"]),
+                tuple(found[number] for number in entry["solids"]),
+            )
         )
+    return found

@@ -13,10 +13,15 @@ from mooring.errors import InputError
 
 
 def draft(
-    file: Annotated[Path, typer.Argument(metavar="FILE", help="A CAD file, best STEP.")],
+    files: Annotated[
+        list[Path],
+        typer.Argument(
+            metavar="FILE...", help="A CAD file, best STEP; or several, or a folder of meshes."
+        ),
+    ],
     output: Annotated[Path, typer.Option("--output", "-o", help="The document to write (.yaml).")],
     unit: Annotated[
-        str | None, typer.Option(help="For STL, OBJ, PLY, OFF: what the number 1 stands for.")
+        str | None, typer.Option(help="For mesh files: what the number 1 stands for.")
     ] = None,
     tolerance: Annotated[
         str | None,
@@ -38,8 +43,8 @@ def draft(
     if output.exists() and not force:
         raise InputError(f"{output}: is there already; give --force to write over it")
     near = None if tolerance is None else to_si(tolerance, "length")
-    with busy(f"reading {file.name}"):
-        assembly = read_cad(file, unit=unit)
+    with busy(f"reading {files[0].name}"):
+        assembly = read_cad(*files, unit=unit)
     with busy("looking for joints"):
         proposal = propose(assembly, near)
         write_text(output, draft_text(proposal, assembly, output))

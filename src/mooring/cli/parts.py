@@ -58,12 +58,16 @@ class _Kind:
 
 
 def parts(
-    file: Annotated[
-        Path, typer.Argument(metavar="FILE", help="STEP, STL, OBJ, PLY, OFF, glTF, COLLADA or 3MF.")
+    files: Annotated[
+        list[Path],
+        typer.Argument(
+            metavar="FILE...",
+            help="STEP, STL, OBJ, PLY, OFF, glTF, COLLADA or 3MF; or a folder of them.",
+        ),
     ],
     unit: Annotated[
         str | None,
-        typer.Option(help="For STL, OBJ, PLY, OFF: what the number 1 stands for, e.g. mm."),
+        typer.Option(help="For mesh files: what the number 1 stands for, e.g. mm."),
     ] = None,
     tolerance: Annotated[
         str | None, typer.Option(help="For STEP: how far triangles may be off, e.g. '0.1 mm'.")
@@ -83,8 +87,8 @@ def parts(
     """What is in a CAD file: parts, copies, sizes, triangles, volumes, bores, trouble."""
     from mooring.cad import read_cad
 
-    with busy(f"reading {file.name}"):
-        assembly = read_cad(file, unit=unit, tolerance=tolerance)
+    with busy(f"reading {files[0].name}"):
+        assembly = read_cad(*files, unit=unit, tolerance=tolerance)
     distinct = [_Kind(copies) for copies in assembly.kinds()]
     written = []
     if picture is not None:

@@ -23,6 +23,7 @@ class Assembly(Tidying, Places):
         frames: named places without geometry that the file holds, by name; a joint can be placed on
             one with `at=assembly.frames["tip"]`.
         kept: names of the parts that are neither dropped nor simplified.
+        sources: the files it was read from, each with the unit that was given for it.
     """
 
 
@@ -39,11 +40,13 @@ def joined(assemblies: Sequence[Assembly]) -> Assembly:
             if part.name in assembly.kept:
                 kept.add(name)
     return Assembly(
-        " + ".join(a.name for a in assemblies),
+        " + ".join(a.name for a in assemblies[:3])
+        + (f" + {len(assemblies) - 3} more" if len(assemblies) > 3 else ""),
         assemblies[0].file,
         tuple(parts),
         tuple(note for a in assemblies for note in a.notes),
         tuple(name for a in assemblies for name in a.dropped),
         {name: place for a in assemblies for name, place in a.frames.items()},
         frozenset(kept),
+        tuple(source for a in assemblies for source in a.sources),
     )

@@ -21,6 +21,8 @@ from mooring.units import to_si
 if TYPE_CHECKING:
     import pandas as pd
 
+_NOT = "not "
+
 
 @dataclass(frozen=True, eq=False)
 class Contents:
@@ -33,33 +35,45 @@ class Contents:
     dropped: tuple[str, ...] = ()
     frames: Mapping[str, Frame] = field(default_factory=dict)
     kept: frozenset[str] = frozenset()
+    sources: tuple[tuple[Path, str | None], ...] = ()
 
     def pick(self, *patterns: str) -> list[Part]:
         """The parts whose name or path matches any of the patterns, in the file's order.
 
-        Patterns are as in the shell: `*` stands for anything, `?` for one character.
+        Patterns are as in the shell: `*` stands for anything, `?` for one character. One that
+        begins with `not ` takes away again what it matches; if it is the first, from all parts.
 
         Raises:
             ModelError: a pattern matches nothing.
 
         Example:
-            `assembly.pick("base_plate", "column", "gusset_*")`
+            `assembly.pick("base_plate", "gusset_*", "not gusset_4")`
         """
         chosen: set[int] = set()
-        for pattern in patterns:
-            # A part's own name means that part, even where it is the path of another, too.
-            found = [
-                k
-                for k, part in enumerate(self.parts)
-                if pattern in (part.name, glob.escape(part.name))
-            ] or [k for k, part in enumerate(self.parts) if part.matches(pattern)]
+        for number, pattern in enumerate(patterns):
+            found = self._matching(pattern)
+            if not found and pattern.startswith(_NOT):
+                excluded = self._matching(pattern.removeprefix(_NOT).strip())
+                if excluded:
+                    chosen = (chosen if number else set(range(len(self.parts)))) - excluded
+                    continue
             if not found:
-                hint = did_you_mean(pattern, [part.name for part in self.parts])
-                dropped = any(fnmatchcase(name, pattern) for name in self.dropped)
+                wanted = pattern.removeprefix(_NOT).strip()
+                hint = did_you_mean(wanted, [part.name for part in self.parts])
+                dropped = any(fnmatchcase(name, wanted) for name in self.dropped)
                 why = " (it was dropped)" if dropped else ""
-                raise ModelError(f"no part of {self.file.name} matches {pattern!r}{why}{hint}")
-            chosen.update(found)
+                raise ModelError(f"no part of {self.file.name} matches {wanted!r}{why}{hint}")
+            chosen |= found
         return [self.parts[k] for k in sorted(chosen)]
+
+    def _matching(self, pattern: str) -> set[int]:
+        """The numbers of the parts a pattern matches.
+
+        A part's own name means that part, even where it is the path of another, too.
+        """
+        return {
+            k for k, part in enumerate(self.parts) if pattern in (part.name, glob.escape(part.name))
+        } or {k for k, part in enumerate(self.parts) if part.matches(pattern)}
 
     def part(self, name: str) -> Part:
         """The one part of a name, path or pattern.

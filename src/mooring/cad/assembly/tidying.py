@@ -5,9 +5,10 @@ Each of these returns another assembly; the one it is asked of stays as it was.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from typing import Self
+from typing import TYPE_CHECKING, Self
 
 from mooring import announcing
 from mooring.cad.assembly.contents import Contents
@@ -15,7 +16,10 @@ from mooring.cad.part import Geometry, Part
 from mooring.cad.tidying.join import joined_part
 from mooring.cad.tidying.split import split_part
 from mooring.errors import ModelError
-from mooring.units import to_si
+from mooring.units import show, to_si
+
+if TYPE_CHECKING:
+    from mooring.cad.tidying.cutting.cutters import Cut
 
 
 class Tidying(Contents):
@@ -33,13 +37,59 @@ class Tidying(Contents):
         return replace(self, kept=self.kept | names)
 
     def split(self, name: str) -> Self:
-        """The assembly with a part split into its bodies, called `name_1`, `name_2`, ...
+        """The assembly with a part split into its bodies, `name_1`, `name_2`, ...; told in notes.
+
+        Bodies are the exact solids of the file, or what is connected by triangles.
 
         Raises:
             ModelError: no or several parts match, or the part is one body.
         """
         part = self.part(name)
-        return self._with(part, split_part(part))
+        bodies = split_part(part)
+        kind = "solids" if part.geometry.solids else "bodies"
+        note = f"{part.name} was split into its {len(bodies)} {kind}: {_sizes(bodies)}"
+        return self._with(part, bodies, note)
+
+    def cut(self, name: str, *cuts: Cut) -> Self:
+        """The assembly with a part cut into pieces, `name_1`, `name_2`, ...; told in the notes.
+
+        Each cut goes through all pieces that those before it left. What they open is closed.
+
+        Args:
+            name: of the part.
+            cuts: `PlaneCut`, `BoxCut`, `CylinderCut`, `NeckCut`, `CreaseCut`.
+
+        Raises:
+            ModelError: no or several parts match, the part is not closed, or a cut misses it.
+
+        Example:
+            `assembly.cut("gripper", CreaseCut(0.5)).rename({"gripper_2": "left_finger"})`
+        """
+        from mooring.cad.tidying.cutting.cut import cut_part
+
+        part = self.part(name)
+        pieces = cut_part(part, cuts)
+        note = f"{part.name} was cut into {len(pieces)}: {_sizes(pieces)}"
+        if part.geometry.source == "exact solid":
+            off = 100 * (sum(piece.volume for piece in pieces) / part.volume - 1)
+            note += f"; these are volumes of triangles, together {off:+.2g}% of the exact one"
+        return self._with(part, pieces, note)
+
+    def rename(self, names: Mapping[str, str]) -> Self:
+        """The assembly with other names for some parts.
+
+        Args:
+            names: for the name, path or pattern of one part its new name.
+
+        Raises:
+            ModelError: no or several parts match, or two parts would have one name.
+        """
+        new = {self.part(old).name: name for old, name in names.items()}
+        parts = tuple(replace(p, name=new.get(p.name, p.name)) for p in self.parts)
+        doubles = [name for name, k in Counter(p.name for p in parts).items() if k > 1]
+        if doubles:
+            raise ModelError(f"two parts would be called {doubles[0]!r}")
+        return replace(self, parts=parts, kept=frozenset(new.get(k, k) for k in self.kept))
 
     def join(self, name: str, *patterns: str) -> Self:
         """The assembly with the parts that match as one part of a new name.
@@ -49,19 +99,21 @@ class Tidying(Contents):
                 different materials, or the name is taken.
         """
         parts = self.pick(*patterns)
-        if any(part.name == name for part in self.parts if part not in parts):
-            raise ModelError(f"there is already a part called {name!r}")
         whole = joined_part(name, parts)
         rest = replace(self, parts=tuple(p for p in self.parts if p not in parts[1:]))
         return rest._with(parts[0], [whole])
 
-    def _with(self, old: Part, new: Sequence[Part]) -> Self:
+    def _with(self, old: Part, new: Sequence[Part], *notes: str) -> Self:
         """The assembly with others in the place of a part."""
+        taken = {part.name for part in self.parts if part is not old}
+        for part in new:
+            if part.name in taken:
+                raise ModelError(f"there is already a part called {part.name!r}; rename that first")
         parts: list[Part] = []
         for part in self.parts:
             parts.extend(new if part is old else [part])
         kept = self.kept | {part.name for part in new} if old.name in self.kept else self.kept
-        return replace(self, parts=tuple(parts), kept=kept)
+        return replace(self, parts=tuple(parts), kept=kept, notes=(*self.notes, *notes))
 
     def only(
         self,
@@ -216,3 +268,8 @@ class Tidying(Contents):
         if not left:
             raise ModelError(f"nothing of {self.file.name} would be left")
         return replace(self, parts=left, dropped=self.dropped + names)
+
+
+def _sizes(parts: Sequence[Part]) -> str:
+    listed = ", ".join(f"{p.name} {show(p.volume, 'volume')}" for p in parts[:6])
+    return listed + (f" and {len(parts) - 6} more" if len(parts) > 6 else "")

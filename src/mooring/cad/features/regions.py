@@ -8,7 +8,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
 from mooring.cad.mesh import Mesh
-from mooring.geometry import Array
+from mooring.cad.spreading import normals_and_areas
 
 Indices = NDArray[np.int64]
 
@@ -48,11 +48,3 @@ class Folds:
         order = chosen[np.argsort(labels[chosen], kind="stable")]
         borders = np.flatnonzero(np.diff(labels[order])) + 1
         return [np.asarray(region) for region in np.split(order, borders)]
-
-
-def normals_and_areas(mesh: Mesh) -> tuple[Array, Array]:
-    """The unit normal (m, 3) and the area (m,) [m^2] of every triangle."""
-    corners = mesh.corners
-    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    lengths = np.linalg.norm(cross, axis=1)
-    return cross / np.where(lengths > 0, lengths, 1.0)[:, None], lengths / 2

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -49,17 +49,24 @@ def convention_of(file: Path, suffix: str, unit: str | None, stated: str | None)
     Args:
         file: which file.
         suffix: its format.
-        unit: what the user says, for formats that say nothing.
+        unit: what the user says, which goes before what the file says.
         stated: the unit that a 3MF file states.
 
     Raises:
-        InputError: a unit is given for a format that has its own, or is no length.
+        InputError: the unit is no length.
     """
+    said = None if unit is None else to_si(f"1 {unit}", "length")
     if suffix in UNITLESS:
-        scale = 1.0 if unit is None else to_si(f"1 {unit}", "length")
-        return Convention(scale, np.eye(4))
-    if unit is not None:
-        raise InputError(f"{file}: {suffix} files state their own unit; leave out unit={unit!r}")
+        return Convention(1.0 if said is None else said, np.eye(4))
+    own = _own_convention(file, suffix, stated)
+    if said is None or said == own.scale:
+        return own
+    words = f"{own.scale:g} m" if own.scale != 1 else "metres"
+    note = f"the file says its unit is {words}; {unit} taken, as asked"
+    return replace(own, scale=said, notes=(*own.notes, note))
+
+
+def _own_convention(file: Path, suffix: str, stated: str | None) -> Convention:
     if suffix in (".glb", ".gltf"):
         return Convention(1.0, _Y_UP, ("glTF has y up; turned so that z is up",))
     if suffix == ".3mf":

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -29,8 +30,8 @@ def read_meshes(file: Path, unit: str | None = None) -> Assembly:
 
     Args:
         file: STL, OBJ, PLY, OFF, glTF (.glb, .gltf), COLLADA (.dae) or 3MF.
-        unit: for STL, OBJ, PLY and OFF the length that the file's number 1 stands for, e.g.
-            `"mm"`. Without it metres are assumed, and the assembly's notes say so.
+        unit: the length that the file's number 1 stands for, e.g. `"mm"`. Without it that is what
+            the file says, or for STL, OBJ, PLY and OFF metres; the notes say so.
 
     Raises:
         InputError: the file is not what its suffix says, is damaged, or holds no triangles.
@@ -46,21 +47,23 @@ def read_meshes(file: Path, unit: str | None = None) -> Assembly:
         why = f" ({'; '.join(notes[:3])})" if notes else ""
         raise InputError(f"{file}: holds no triangles that can be used{why}")
     assembly = Assembly(file.stem, file, tuple(reader.parts), tuple(notes), frames=reader.frames)
-    if suffix in UNITLESS and unit is None:
+    if unit is None:
         low, high = assembly.bounds
-        note = _assumed_metres(suffix, float((high - low).max()))
-        assembly = Assembly(
-            file.stem, file, assembly.parts, (note, *assembly.notes), frames=assembly.frames
-        )
+        found = _about_unit(suffix, float((high - low).max()))
+        assembly = replace(assembly, notes=(*found, *assembly.notes))
     return assembly
 
 
-def _assumed_metres(suffix: str, size: float) -> str:
-    doubt = ""
-    if size > IMPLAUSIBLE_SIZE:
-        doubt = f"; at {show(size, 'length')} across this looks like millimetres"
+def _about_unit(suffix: str, size: float) -> list[str]:
+    """What was assumed of the unit, and whether the size makes that unlikely."""
     name = suffix.lstrip(".").upper()
-    return f"{name} has no unit; metres assumed{doubt}. Give unit='mm' or another to change"
+    across = f"at {show(size, 'length')} across this looks like millimetres"
+    if suffix in UNITLESS:
+        doubt = f"; {across}" if size > IMPLAUSIBLE_SIZE else ""
+        return [f"{name} has no unit; metres assumed{doubt}. Give unit='mm' or another to change"]
+    if size > IMPLAUSIBLE_SIZE:
+        return [f"{across}, whatever the file says; give unit='mm' if it is"]
+    return []
 
 
 class _Companions(Mapping[str, bytes]):

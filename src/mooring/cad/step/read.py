@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -108,14 +108,6 @@ class _Collector:
             if geometry is None:
                 self.without_surface.append(name)
             else:
-                geometry, self.colors[node.shape_key] = _one_color(geometry)
+                geometry, self.colors[node.shape_key] = geometry.in_one_color()
             self.geometries[node.shape_key] = geometry
         return self.geometries[node.shape_key]
-
-
-def _one_color(geometry: Geometry) -> tuple[Geometry, str | None]:
-    """A geometry painted all over in one color without its paint, and that color."""
-    paint = geometry.mesh.paint
-    if paint is None or len(paint.colors) > 1 or (paint.of_triangle < 0).any():
-        return geometry, None
-    return replace(geometry, mesh=replace(geometry.mesh, paint=None)), paint.colors[0]

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 from OCP.Bnd import Bnd_Box
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
@@ -14,7 +14,7 @@ from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_SHAPE, TopAbs_SOLID
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
 from mooring.cad.mesh import Mesh, weld
 from mooring.cad.paint import painted
@@ -48,13 +48,37 @@ def geometry_of(
     if tessellated is None:
         return None
     mesh, patches = tessellated
-    solids = sum(1 for _ in _explore(shape, TopAbs_SOLID))
+    solids = list(_explore(shape, TopAbs_SOLID))
     surfaces = surfaces_of(faces, patches, mesh)
     exact = _exact_solid(shape) if solids else None
     if exact is not None:
         bounds = _exact_bounds(shape)
-        return Geometry(name, mesh, exact, "exact solid", surfaces, solids, True, bounds)
+        apart = _apart(shape, solids) if len(solids) > 1 else []
+        each = [geometry_of(one, name, sampling, color_of) for one in apart]
+        return Geometry(
+            name,
+            mesh,
+            exact,
+            "exact solid",
+            surfaces,
+            len(solids),
+            True,
+            bounds,
+            tuple(one for one in each if one is not None),
+        )
     return Geometry(name, mesh, mesh.solid, "mesh", surfaces, mesh.bodies, mesh.closed)
+
+
+def _apart(shape: TopoDS_Shape, solids: Sequence[TopoDS_Shape]) -> list[TopoDS_Shape]:
+    """The solids of a shape, and what it has of faces outside them, as one shape."""
+    loose = list(_explore(shape, TopAbs_FACE, TopAbs_SOLID))
+    if not loose:
+        return list(solids)
+    rest, builder = TopoDS_Compound(), BRep_Builder()
+    builder.MakeCompound(rest)
+    for face in loose:
+        builder.Add(rest, face)
+    return [*solids, rest]
 
 
 def _explore(

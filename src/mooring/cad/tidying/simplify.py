@@ -7,11 +7,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from mooring.cad.features.regions import normals_and_areas
 from mooring.cad.hierarchy import Boxes
 from mooring.cad.mesh import Mesh, weld
 from mooring.cad.paint import Paint
 from mooring.cad.part import Geometry
+from mooring.cad.spreading import normals_and_areas
 from mooring.errors import ModelError
 from mooring.units import show
 

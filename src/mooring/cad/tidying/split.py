@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -16,37 +17,59 @@ from mooring.geometry import Array
 def split_part(part: Part) -> list[Part]:
     """The bodies of a part, largest first, called `name_1`, `name_2`, ...
 
-    Bodies are what is connected by triangles. Their volumes are those of the triangles, since exact
-    solids are known for the whole part only; each face goes with the body it lies on.
+    Bodies are the exact solids of the file where it has several, even if they touch; otherwise what
+    is connected by triangles, with the volumes of those.
 
     Raises:
         ModelError: the part is one body.
     """
-    mesh = part.mesh
-    labels = mesh.body_of_vertex
-    bodies = [_part_of(mesh, labels == label) for label in np.unique(labels[mesh.faces[:, 0]])]
+    bodies = part.geometry.solids or _connected(part.geometry)
     if len(bodies) < 2:
-        raise ModelError(f"{part.name} is one body and cannot be split")
-    bodies.sort(key=lambda body: -abs(body.solid.volume))
-    owners = [_owner(face, bodies) for face in part.geometry.surfaces]
-    parts = []
-    for number, body in enumerate(bodies):
-        faces = tuple(
-            face
-            for face, owner in zip(part.geometry.surfaces, owners, strict=True)
-            if owner == number
+        raise ModelError(
+            f"{part.name} is one body and cannot be split; cut: cuts what is fused, by planes, "
+            "boxes, cylinders, creases or at its narrowest place"
         )
-        name = f"{part.geometry.name or part.name}_{number + 1}"
-        geometry = Geometry(name, body, body.solid, "mesh", faces, 1, body.closed)
-        parts.append(
+    return numbered(part, bodies)
+
+
+def numbered(part: Part, bodies: Sequence[Geometry]) -> list[Part]:
+    """The bodies of a part as parts, largest first; of equals the lower in x, y, z."""
+    low, high = part.geometry.bounds
+    grain = float(np.linalg.norm(high - low)) / 1e4
+
+    def rank(body: Geometry) -> tuple[float, ...]:
+        # Bodies that are copies of each other differ in the last digits only.
+        volume = float(f"{abs(body.solid.volume):.4g}")
+        return (-volume, *np.round(body.mesh.bounds.mean(axis=0) / grain))
+
+    found = []
+    for number, body in enumerate(sorted(bodies, key=rank), 1):
+        named = replace(body, name=f"{part.geometry.name or part.name}_{number}")
+        plain, color = named.in_one_color()
+        found.append(
             replace(
                 part,
-                name=f"{part.name}_{number + 1}",
-                path=f"{part.path}_{number + 1}",
-                geometry=geometry,
+                name=f"{part.name}_{number}",
+                path=f"{part.path}_{number}",
+                geometry=plain,
+                color=color or part.color,
             )
         )
-    return parts
+    return found
+
+
+def _connected(geometry: Geometry) -> list[Geometry]:
+    mesh = geometry.mesh
+    labels = mesh.body_of_vertex
+    bodies = [_part_of(mesh, labels == label) for label in np.unique(labels[mesh.faces[:, 0]])]
+    owners = [_owner(face, bodies) for face in geometry.surfaces]
+    found = []
+    for number, body in enumerate(bodies):
+        faces = tuple(
+            face for face, owner in zip(geometry.surfaces, owners, strict=True) if owner == number
+        )
+        found.append(Geometry(geometry.name, body, body.solid, "mesh", faces, 1, body.closed))
+    return found
 
 
 def _part_of(mesh: Mesh, chosen: np.ndarray[tuple[int], np.dtype[np.bool_]]) -> Mesh:

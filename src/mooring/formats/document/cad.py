@@ -5,14 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from mooring.cad import Assembly
+import numpy as np
+
+from mooring.cad import Assembly, BoxCut, CreaseCut, CylinderCut, NeckCut, PlaneCut
+from mooring.cad.tidying.cutting import Cut
 from mooring.errors import ModelError
-from mooring.formats.document.entries import CadEntry
+from mooring.formats.document.entries import CadEntry, CutEntry
 from mooring.model.definition.problems import EntryError
 
 
 def tidied(assembly: Assembly, entry: CadEntry) -> Assembly:
-    """The parts that are wanted: split, joined and mended, the rest left out, then simplified.
+    """The parts that are wanted, as they are wanted; each step works on what those before left.
 
     Raises:
         EntryError: what goes wrong, under the key where it was written.
@@ -26,9 +29,14 @@ def tidied(assembly: Assembly, entry: CadEntry) -> Assembly:
     for name in entry.split:
         with _written_under("split"):
             assembly = assembly.split(name)
+    for name, cuts in entry.cut.items():
+        with _written_under("cut", name):
+            assembly = assembly.cut(name, *(_cut(assembly, cut) for cut in cuts))
     for name, patterns in entry.join.items():
         with _written_under("join", name):
             assembly = assembly.join(name, *patterns)
+    with _written_under("rename"):
+        assembly = assembly.rename(entry.rename)
     if entry.repair:
         assembly = assembly.repair()
     if entry.drop_colors:
@@ -49,6 +57,23 @@ def tidied(assembly: Assembly, entry: CadEntry) -> Assembly:
                 *how.parts, triangles=how.triangles, tolerance=how.tolerance
             )
     return assembly
+
+
+def _cut(assembly: Assembly, entry: CutEntry) -> Cut:
+    if entry.plane is not None and entry.plane.through is not None:
+        return PlaneCut(np.array(entry.plane.through), np.array(entry.plane.normal))
+    if entry.plane is not None:
+        parts = assembly.pick(*entry.plane.face)
+        face = assembly.face(parts, entry.plane.toward or (), near=entry.plane.near)
+        return PlaneCut(face.origin, face.direction)
+    if entry.box is not None:
+        return BoxCut(*map(np.array, entry.box))
+    if entry.cylinder is not None:
+        ends = np.array(entry.cylinder.start), np.array(entry.cylinder.end)
+        return CylinderCut(*ends, entry.cylinder.radius)
+    if entry.creases is not None:
+        return CreaseCut(entry.creases)
+    return NeckCut(None if entry.neck in (None, "narrowest") else np.array(entry.neck))
 
 
 @contextmanager

@@ -7,7 +7,6 @@ from pathlib import Path
 from typing import Any
 
 from mooring.cad import Assembly, Axis, Frame, Part
-from mooring.cad.meshes.conventions import UNITLESS
 from mooring.errors import InputError, ModelError
 from mooring.formats.document.entries import MeshEntry
 from mooring.formats.document.places import FOUND_BY
@@ -54,8 +53,7 @@ class DocumentContext(Context):
         key = "mesh" if said.mesh is not None else "hull"
         file = self.folder / (said.mesh or said.hull or "")
         try:
-            unit = said.unit if file.suffix.lower() in UNITLESS else None
-            mesh = self.session.mesh(file, unit)
+            mesh = self.session.mesh(file, said.unit)
         except InputError as error:
             raise EntryError("mesh", [((key,), str(error))]) from None
         shape = MeshShape(mesh, file.stem) if key == "mesh" else Hull(mesh, file.stem)

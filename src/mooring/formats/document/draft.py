@@ -23,19 +23,27 @@ _WIDTH = 100
 _GUESS = "steel"
 
 
+def _files(assembly: Assembly) -> str:
+    names = [source.name for source, _ in assembly.sources]
+    return ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+
+
 def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
     """A proposal as the text of a document that will be written to a file."""
-    cad = os.path.relpath(assembly.file.resolve(), file.resolve().parent)
     lines = [
-        f"# Drafted from {assembly.file.name}. Everything here is a guess, with its",
+        f"# Drafted from {_files(assembly)}. Everything here is a guess, with its",
         "# reason; edit it, then: mooring check, mooring picture, mooring run.",
         "mooring: 1",
         f"name: {_word(re.sub(r'[^A-Za-z0-9_]+', '_', assembly.name) or 'robot')}",
         "",
         "cad:",
-        f"  - file: {json.dumps(cad, ensure_ascii=False)}",
-        "",
     ]
+    for source, unit in assembly.sources:
+        path = os.path.relpath(source.resolve(), file.resolve().parent)
+        lines.append(f"  - file: {json.dumps(path, ensure_ascii=False)}")
+        if unit is not None:
+            lines.append(f"    unit: {_word(unit)}")
+    lines.append("")
     for note in proposal.notes:
         lines += _comment(f"Not understood: {note}.", "")
     for words in proposal.undecided:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from mooring.model.definition.described import Table, Value
-from mooring.model.definition.fields import Color, Length, Patterns
+from mooring.model.definition.fields import Angle, Color, Direction, Length, Lengths, Patterns
 from mooring.model.definition.markers import FrameName, LinkName, Pattern, PostureName
 from mooring.model.placement import Placement, PlacementField
 
@@ -26,18 +26,84 @@ class SimplifyEntry(Value):
     parts: Patterns = ()
 
 
+class PlaneCutEntry(Value):
+    """A plane; either through a point, or along a flat face.
+
+    Attributes:
+        through: a point on it, in CAD coordinates [m].
+        normal: x, y, z or three numbers.
+        face: name patterns of parts; their outermost flat face in a direction.
+        toward: which way that face looks.
+        near: the face nearest to a point in CAD coordinates instead [m].
+    """
+
+    through: Lengths | None = None
+    normal: Direction | None = None
+    face: Patterns = ()
+    toward: Direction | None = None
+    near: Lengths | None = None
+
+    @model_validator(mode="after")
+    def _one_of_both(self) -> PlaneCutEntry:
+        point = self.through is not None and self.normal is not None
+        if point == (bool(self.face) and self.toward is not None):
+            raise ValueError("give through and normal, or face and toward")
+        return self
+
+
+class CylinderCutEntry(Value):
+    """A cylinder, in CAD coordinates.
+
+    Attributes:
+        start: the centre of one end [m].
+        end: the centre of the other [m].
+        radius: [m].
+    """
+
+    start: Lengths
+    end: Lengths
+    radius: Length = Field(gt=0)
+
+
+class CutEntry(Value):
+    """Where a fused body is cut; one of these.
+
+    Attributes:
+        plane: along a plane.
+        box: what is between two corners, from the rest, in CAD coordinates [m].
+        cylinder: what is in a cylinder, from the rest.
+        neck: at the narrowest place near a point in CAD coordinates, or `narrowest` of all.
+        creases: where the surface bends inwards by more than an angle, all round [rad].
+    """
+
+    plane: PlaneCutEntry | None = None
+    box: tuple[Lengths, Lengths] | None = None
+    cylinder: CylinderCutEntry | None = None
+    neck: Literal["narrowest"] | Lengths | None = None
+    creases: Angle | None = Field(None, gt=0)
+
+    @model_validator(mode="after")
+    def _just_one(self) -> CutEntry:
+        if sum(getattr(self, name) is not None for name in type(self).model_fields) != 1:
+            raise ValueError(f"give one of {', '.join(type(self).model_fields)}")
+        return self
+
+
 class CadEntry(Value):
     """A CAD file the robot is made from.
 
     Attributes:
-        file: its path, from the document's folder.
-        unit: for formats that have none, the length their number 1 stands for.
+        file: its path, from the document's folder; or a folder of mesh files, or a pattern such as
+            `parts/*.stl`.
+        unit: for mesh files, the length their number 1 stands for.
         tolerance: largest distance of triangles from curved surfaces [m].
         only: name patterns of the parts to take; all if not given.
         only_colors: colors of the parts to take, "#rrggbb".
         keep: name patterns of parts that nothing below drops or simplifies.
         split: names of parts to split into their bodies.
+        cut: cuts through a fused body, by the part's name.
         join: parts to make one, by new name: a list of name patterns.
+        rename: new names of parts, by their names so far.
         repair: whether to turn triangles that face inwards.
         drop: name patterns of parts to leave out.
         drop_colors: colors of parts to leave out, "#rrggbb".
@@ -55,7 +121,9 @@ class CadEntry(Value):
     only_colors: Patterns = ()
     keep: Patterns = ()
     split: Patterns = ()
+    cut: Table[str, tuple[CutEntry, ...]] = Field(default_factory=dict)
     join: Table[str, Patterns] = Field(default_factory=dict)
+    rename: Table[str, str] = Field(default_factory=dict)
     repair: bool = False
     drop: Patterns = ()
     drop_colors: Patterns = ()
@@ -119,7 +187,7 @@ class MeshEntry(Value):
     Attributes:
         mesh: its path, from the document's folder.
         hull: the same, for triangles that are a convex body.
-        unit: for formats that have none, the length their number 1 stands for; metres if not given.
+        unit: the length its number 1 stands for; if not given, what the file says, or metres.
         at: where its origin is, on the link or in the CAD.
         name: what it is called.
         color: "#rrggbb", where it is shown.
@@ -127,7 +195,7 @@ class MeshEntry(Value):
 
     mesh: str | None = None
     hull: str | None = None
-    unit: str = "m"
+    unit: str | None = None
     at: PlacementField = Field(default_factory=Placement)
     name: str = ""
     color: Color | None = None
