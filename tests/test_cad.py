@@ -118,13 +118,13 @@ class TheLineTender(unittest.TestCase):
                 self.assertAlmostEqual(axis.radius, radius, places=9)
 
     def test_several_or_no_bores_are_told_apart(self) -> None:
-        with self.assertRaisesRegex(ModelError, r"share 12 bores.*choose with radius= or near="):
+        with self.assertRaisesRegex(ModelError, r"share 12 axes.*choose with radius= or near="):
             self.assembly.bore("turntable", "mast_post")
         near = self.assembly.bore("turntable", "mast_post", near=("183 mm", "49 mm", "0.9 m"))
         np.testing.assert_allclose(
             near.origin[:2], 0.19 * np.array([0.9659258, 0.2588190]), atol=1e-6
         )
-        with self.assertRaisesRegex(ModelError, "share no bore"):
+        with self.assertRaisesRegex(ModelError, "share no axis"):
             self.assembly.bore("column", "boom_tube")
         with self.assertRaisesRegex(ModelError, "did you mean 'column'"):
             self.assembly.bore("colunm", "turntable")

@@ -117,7 +117,7 @@ class Documents(unittest.TestCase):
             ("    parent: pedestal\n", "", "  slew:", "joint 'slew': 'parent' is missing"),
             ("axis: -y", "axis: x", "axis: x", "90 deg off the axis found in the CAD"),
             ("axis: -y", "axis: [0, 0, 0]", "axis: [0, 0, 0]", "has no length"),
-            ("[column, turntable]", "[column, boom_tube]", "bore: [column,", "share no bore"),
+            ("[column, turntable]", "[column, boom_tube]", "bore: [column,", "share no axis"),
             ("[base_plate, column]", "[base_plate, colum]", "pedestal: {", "no part of line_tender.step matches 'colum'"),
             ("material: paint,", "material: pant,", "pedestal: {", "unknown material 'pant'; did you mean 'paint'?"),
             ("collision: capsule", "collision: capsul", "mast: {", "did you mean 'capsule'?"),

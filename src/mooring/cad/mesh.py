@@ -61,6 +61,11 @@ class Mesh:
         same = np.flatnonzero(np.diff(keys[order]) == 0)
         return owners[order[same]], owners[order[same + 1]]
 
+    def between(self, first: NDArray[np.int64], second: NDArray[np.int64]) -> NDArray[np.int64]:
+        """The vertices at the ends of the edges that neighbours share, (k, 2)."""
+        shared = self.faces[first][:, :, None] == self.faces[second][:, None, :]
+        return np.asarray(self.faces[first][shared.any(axis=2)].reshape(-1, 2))
+
     @property
     def closed(self) -> bool:
         """Whether the triangles enclose a volume without gaps, and agree on its outside."""

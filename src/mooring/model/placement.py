@@ -75,16 +75,16 @@ class Placement:
     def of(value: Any) -> Placement:
         """A placement from anything a user may give for one.
 
-        Accepts a `Placement`, an `Axis` found in the CAD (its origin, frame parallel to the CAD's),
-        a `Frame` of the CAD, a mapping with xyz, rpy and relative_to, three lengths, a (4, 4)
-        matrix, or None.
+        Accepts a `Placement`, an `Axis` found in the CAD (its origin; on a face, or where x is
+        said, with z along it, otherwise parallel to the CAD), a `Frame` of the CAD, a mapping with
+        xyz, rpy and relative_to, three lengths, a (4, 4) matrix, or None.
         """
         if value is None:
             return Placement()
         if isinstance(value, Placement):
             return value
         if isinstance(value, Axis):
-            return Placement(placement(value.origin), "cad")
+            return parallel(value) if not value.oriented else Placement.of(value.frame())
         if isinstance(value, Frame):
             return Placement(_rigid(value.matrix), "cad")
         if isinstance(value, Mapping):
@@ -96,6 +96,11 @@ class Placement:
         if matrix.shape == (3,):
             return Placement.of({"xyz": list(value)})
         raise ValueError(f"{value!r} is no placement; write {{xyz: [...], rpy: [...]}}")
+
+
+def parallel(axis: Axis) -> Placement:
+    """A frame on an axis that is parallel to the CAD's, but for the turn that was asked for."""
+    return Placement(placement(axis.origin, axis.turn), "cad")
 
 
 def _rigid(matrix: Array) -> Array:
@@ -148,10 +153,10 @@ def axis_along(entry: Any, info: ValidationInfo) -> Any:
     along = at.direction
     if wanted is not None:
         try:
-            direction = read_direction(wanted)
+            direction = np.array(read_direction(wanted))
         except ValueError as error:
             raise EntryError("axis", [(("axis",), str(error))]) from None
-        cosine = float(np.array(direction) @ along)
+        cosine = float(direction @ along)
         if abs(cosine) < np.cos(np.radians(1.0)):
             angle = np.degrees(np.arccos(min(1.0, abs(cosine))))
             text = (
@@ -160,4 +165,6 @@ def axis_along(entry: Any, info: ValidationInfo) -> Any:
             )
             raise EntryError("axis", [(("axis",), text)])
         along = along * np.sign(cosine)
-    return {**entry, "at": at, "axis": tuple(float(v) for v in along)}
+    place = Placement.of(at.frame()) if at.x is not None else parallel(at)
+    along = place.matrix[:3, :3].T @ along
+    return {**entry, "at": place, "axis": tuple(float(v) + 0.0 for v in along)}

@@ -10,7 +10,8 @@ import numpy as np
 from mooring.cad.assembly.contents import Contents
 from mooring.cad.part import Part
 from mooring.cad.places.axis import Axis, direction_of
-from mooring.cad.places.bores import shared_axis
+from mooring.cad.places.bores import own_axis, shared_axis
+from mooring.cad.places.edges import straight_edge
 from mooring.cad.places.flats import flat_face
 from mooring.cad.places.frame import Frame
 from mooring.cad.solid import sum_of_solids
@@ -35,6 +36,8 @@ class Places(Contents):
     ) -> Axis:
         """The axis shared by a bore in one part and a bore or pin in another.
 
+        Where none is of the other's radius, any two round faces on one axis will do.
+
         Args:
             first, second: a name or pattern, a part, or several parts.
             radius: to choose among several, e.g. `"30 mm"`.
@@ -52,6 +55,42 @@ class Places(Contents):
             None if radius is None else to_si(radius, "length"),
             _point(near),
         )
+
+    def axis(
+        self,
+        part: str | Part | Sequence[Part],
+        *,
+        radius: float | str | None = None,
+        near: Iterable[float | str] | None = None,
+    ) -> Axis:
+        """The axis of the round faces of a part.
+
+        Args:
+            part: a name or pattern, a part, or several parts.
+            radius, near: to choose among several, as for `bore`.
+
+        Raises:
+            ModelError: it has no round face, or several axes and nothing chooses.
+
+        Example:
+            `assembly.axis("rotor")`, `assembly.axis("flange", radius="3 mm", near=(0, 0, 0))`
+        """
+        return own_axis(
+            self._group(part), None if radius is None else to_si(radius, "length"), _point(near)
+        )
+
+    def edge(self, part: str | Part | Sequence[Part], near: Iterable[float | str]) -> Axis:
+        """The straight edge, between two flat faces, that is nearest to a point.
+
+        Args:
+            part: a name or pattern, a part, or several parts.
+            near: the point, e.g. `("0.9 m", 0, "2.1 m")`.
+
+        Raises:
+            ModelError: there is no such edge.
+        """
+        point = np.array([to_si(value, "length") for value in near])
+        return straight_edge(self._group(part), point)
 
     def slide(
         self,

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
+from mooring.cad.places.frame import Frame
 from mooring.errors import ModelError
-from mooring.geometry import Array
+from mooring.geometry import Array, placement
 
 
 @dataclass(frozen=True, eq=False)
@@ -20,12 +21,65 @@ class Axis:
         direction: unit vector, (3,); along the coordinate axis it is closest to.
         radius: of the bore it was found in [m].
         found: in words, what it was found from.
+        outward: whether it looks out of a face.
+        x: where the x axis of a frame on it points, as near as it can, (3,); None if not said.
+        turn: by which a frame on it is turned in its own axes, (3, 3).
     """
 
     origin: Array
     direction: Array
     radius: float
     found: str
+    outward: bool = False
+    x: Array | None = None
+    turn: Array = field(default_factory=lambda: np.eye(3))
+
+    @property
+    def oriented(self) -> bool:
+        """Whether a frame on it has z along it; otherwise its axes are parallel to the CAD's."""
+        return self.outward or self.x is not None
+
+    def frame(self, x: str | Sequence[float] | Array | Axis | None = None) -> Frame:
+        """A frame with z along the axis.
+
+        Args:
+            x: where its x axis points, made square to z: a direction, the way a face looks, along
+                an edge, or toward a bore. If not given, the frame is the CAD's, tilted.
+
+        Raises:
+            ModelError: x is along z.
+
+        Example:
+            `assembly.face("flange", "x").frame(x=assembly.axis("flange", radius="3 mm"))`
+        """
+        if x is None:
+            toward = self.x if self.x is not None else _tilted(self.direction, 2, 0)
+        elif isinstance(x, Axis):
+            toward = x.origin - self.origin if x.radius else x.direction
+        else:
+            toward = direction_of(x) if isinstance(x, str) else np.asarray(x, dtype=float)
+        across = toward - (toward @ self.direction) * self.direction
+        if np.linalg.norm(across) < 1e-4 * max(float(np.linalg.norm(toward)), 1e-9):
+            raise ModelError(f"x of the frame on the {self.found} would be along its z axis")
+        first = across / np.linalg.norm(across)
+        rotation = np.column_stack([first, np.cross(self.direction, first), self.direction])
+        return Frame(placement(self.origin, rotation @ self.turn), self.found)
+
+    def sight(self) -> Frame:
+        """A frame with x along the axis and z as near to the CAD's as it can, as sensors look."""
+        up = _tilted(self.direction, 0, 2)
+        up = up - (up @ self.direction) * self.direction
+        up /= np.linalg.norm(up)
+        rotation = np.column_stack([self.direction, np.cross(up, self.direction), up])
+        return Frame(placement(self.origin, rotation @ self.turn), self.found)
+
+
+def _tilted(direction: Array, out: int, other: int) -> Array:
+    """Where a coordinate axis comes to if another is tilted into a direction."""
+    along = direction[other]
+    if abs(along) < 1 - 1e-9:
+        return np.asarray(np.eye(3)[other])
+    return np.asarray(-np.sign(along) * np.eye(3)[out])
 
 
 def direction_of(words: str | Sequence[float]) -> Array:

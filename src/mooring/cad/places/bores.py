@@ -1,4 +1,4 @@
-"""Finding the axis that a bore shares with another bore or a pin."""
+"""Finding the axis that a bore shares with another bore or a pin, or that a part has alone."""
 
 from __future__ import annotations
 
@@ -20,11 +20,29 @@ LARGEST_RADIUS_DIFFERENCE = 0.1
 
 @dataclass(frozen=True, eq=False)
 class _Fit:
-    """A bore and its counterpart on one axis."""
+    """Two round faces on one axis."""
 
     one: CylindricalFace
     other: CylindricalFace
     parts: tuple[str, str]
+
+    @property
+    def fitting(self) -> bool:
+        """Whether the one runs in the other, or a pin through both."""
+        radii = self.one.radius, self.other.radius
+        near = abs(radii[0] - radii[1]) <= LARGEST_RADIUS_DIFFERENCE * max(radii)
+        return near and "bore" in (self.one.kind, self.other.kind)
+
+    @property
+    def words(self) -> str:
+        """From what the axis was found."""
+        if self.one is self.other:
+            return f"{self.one.kind} in {self.parts[0]}"
+        words = f"{self.one.kind} in {self.parts[0]} and {self.other.kind} in {self.parts[1]}"
+        if self.fitting:
+            return words
+        radii = " and ".join(show(face.radius, "length") for face in (self.one, self.other))
+        return f"{words}, which share an axis but not a radius ({radii})"
 
     @property
     def origin(self) -> Array:
@@ -49,6 +67,8 @@ def shared_axis(
 ) -> Axis:
     """The axis shared by a bore in one group of parts and a bore or pin in another.
 
+    Where none is of the other's radius, any two round faces on one axis will do.
+
     Args:
         first, second: the parts to search.
         radius: keep only fits whose radius is within 5% of this [m].
@@ -58,32 +78,57 @@ def shared_axis(
         ModelError: no axis is shared, or several are; the message lists them.
     """
     fits = [fit for a in first for b in second for fit in _fits(a, b)]
-    if radius is not None:
-        fits = [f for f in fits if abs(f.one.radius - radius) <= 0.05 * radius]
-    axes = _distinct(fits)
+    fits = [fit for fit in fits if fit.fitting] or fits
     names = f"{_names(first)} and {_names(second)}"
-    if not axes:
+    if not (chosen := _of_radius(_distinct(fits), radius)):
         wanted = "" if radius is None else f" of radius {show(radius, 'length')}"
         raise ModelError(
-            f"{names} share no bore{wanted}: no bore in the one has a bore or pin of the same "
-            f"radius on its axis in the other{_what_there_is(first, second)}"
+            f"{names} share no axis{wanted}: no round face of the one has a round face of the "
+            f"other on its axis{_what_there_is(first, second)}"
         )
+    return _only(chosen, near, f"{names} share")
+
+
+def own_axis(parts: Sequence[Part], radius: float | None = None, near: Array | None = None) -> Axis:
+    """The axis of the round faces of some parts.
+
+    Args:
+        parts: to search.
+        radius, near: as for `shared_axis`.
+
+    Raises:
+        ModelError: there is no round face, or there are several axes; the message lists them.
+    """
+    faces = [(part, c) for part in parts for c in part.cylinders if c.coverage >= FULL_ENOUGH]
+    alone = [_Fit(face, face, (part.name, part.name)) for part, face in faces]
+    # Of faces on one axis the largest stands for all.
+    alone = sorted(_of_radius(alone, radius), key=lambda fit: -fit.one.radius)
+    if not (chosen := _distinct(alone)):
+        wanted = "" if radius is None else f" of radius {show(radius, 'length')}"
+        raise ModelError(f"{_names(parts)} has no round face{wanted}")
+    return _only(chosen, near, f"{_names(parts)} has")
+
+
+def _of_radius(fits: list[_Fit], radius: float | None) -> list[_Fit]:
+    return [f for f in fits if radius is None or abs(f.one.radius - radius) <= 0.05 * radius]
+
+
+def _only(axes: list[_Fit], near: Array | None, whose: str) -> Axis:
+    """The one axis, or the nearest to a point."""
     if near is not None:
-        axes.sort(key=lambda fit: float(np.linalg.norm(fit.origin - near)))
+        axes = sorted(axes, key=lambda fit: float(np.linalg.norm(fit.origin - near)))
     elif len(axes) > 1:
         listed = "; ".join(
             f"radius {show(f.one.radius, 'length')} {_at(f.origin)}" for f in axes[:6]
         )
         more = f"; and {len(axes) - 6} more" if len(axes) > 6 else ""
-        raise ModelError(
-            f"{names} share {len(axes)} bores: {listed}{more}; choose with radius= or near="
-        )
+        raise ModelError(f"{whose} {len(axes)} axes: {listed}{more}; choose with radius= or near=")
     best = axes[0]
     return Axis(
         origin=np.where(np.abs(best.origin) < 1e-12, 0.0, best.origin),
         direction=with_usual_sign(best.one.direction),
         radius=best.one.radius,
-        found=f"{best.one.kind} in {best.parts[0]} and {best.other.kind} in {best.parts[1]}",
+        found=best.words,
     )
 
 
@@ -94,10 +139,7 @@ def _fits(a: Part, b: Part) -> list[_Fit]:
         _Fit(one, other, (a.name, b.name))
         for one in ours
         for other in theirs
-        if "bore" in (one.kind, other.kind)
-        and abs(one.radius - other.radius)
-        <= LARGEST_RADIUS_DIFFERENCE * max(one.radius, other.radius)
-        and coaxial(one, other)
+        if one is not other and coaxial(one, other)
     ]
 
 

@@ -48,6 +48,7 @@ def flat_face(parts: Sequence[Part], toward: Array, near: Array | None = None) -
         direction=normal,
         radius=0.0,
         found=f"flat face of {part.name} toward {_direction(normal)}",
+        outward=True,
     )
 
 

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from mooring.cad import Assembly, Axis, Frame, Part
 from mooring.errors import InputError, ModelError
 from mooring.formats.document.entries import MeshEntry
-from mooring.formats.document.places import FOUND_BY
+from mooring.formats.document.places import FOUND_BY, AxisEntry
 from mooring.formats.document.session import Session
+from mooring.geometry import Array, placement, rotation_from_rpy
 from mooring.model import Hull, MeshShape, PlacedShape, Robot
 from mooring.model.definition.context import Context
+from mooring.model.definition.fields import read_direction
 from mooring.model.definition.problems import EntryError, define
 
 
@@ -44,9 +47,27 @@ class DocumentContext(Context):
             raise self._without_cad(key)
         said = define(FOUND_BY[key], "at", entry)
         try:
-            return said.found(self.assembly)
+            found = said.found(self.assembly)
         except ModelError as error:
             raise EntryError("at", [((key,), str(error))]) from None
+        turn = rotation_from_rpy(said.rpy)
+        if isinstance(found, Frame):
+            return replace(found, matrix=found.matrix @ placement(rotation=turn))
+        if not isinstance(said, AxisEntry) or said.x is None:
+            return replace(found, turn=turn)
+        try:
+            return replace(found, turn=turn, x=self._toward(found, said.x))
+        except (ValueError, ModelError) as error:
+            raise EntryError("at", [(("x",), str(error))]) from None
+
+    def _toward(self, axis: Axis, x: Any) -> Array:
+        """Where x points on an axis, by what is said of it."""
+        place = self.place(x) if isinstance(x, Mapping) else None
+        if place is None:
+            return axis.frame(read_direction(x)).matrix[:3, 0]
+        if isinstance(place, Frame):
+            return axis.frame(place.matrix[:3, 3] - axis.origin).matrix[:3, 0]
+        return axis.frame(place).matrix[:3, 0]
 
     def mesh(self, entry: Mapping[str, Any]) -> PlacedShape:
         said = define(MeshEntry, "mesh", entry, self)

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+import numpy as np
+
 from mooring.errors import ModelError, did_you_mean
-from mooring.geometry import inverse
+from mooring.geometry import inverse, placement, rpy_from_rotation
 from mooring.model.placement import Placement, Where
 from mooring.model.registry import KINDS
 from mooring.model.robot.copying import mirrored, on_links
@@ -37,7 +39,9 @@ def include(
     _refuse_unfit(robot, added, mount, onto)
     root = roots(added)[0]
     if onto is not None:
-        robot.add("joint", mount, {"type": "fixed", "parent": onto, "child": root, "at": at})
+        robot.add(
+            "joint", mount, {"type": "fixed", "parent": onto, "child": root, "at": Placement.of(at)}
+        )
     for link in added.links.values():
         link.__dict__["included_as"] = f"{prefix}{link.included_as}"
     for kind in KINDS.values():
@@ -93,8 +97,18 @@ def attach(
     root = frames[roots(other)[0]]
     carrier = frames[theirs.link]
     on_root = inverse(root) @ carrier @ theirs.at.in_link(carrier)
-    place = Placement(ours.at.matrix @ inverse(on_root), ours.at.relative_to)
+    faced = ours.outward and theirs.outward
+    meeting = ours.at.matrix @ placement(rotation=np.diag([1.0, -1.0, -1.0]) if faced else None)
+    place = Placement(meeting @ inverse(on_root), ours.at.relative_to)
+    turn = np.degrees(rpy_from_rotation(place.matrix[:3, :3]))
     robot.include(other, prefix=prefix, onto=ours.link, at=place, joint=joint)
+    how = "face to face, x on x" if faced else "axes on axes"
+    listed = ", ".join(f"{angle + 0.0:.4g}" for angle in turn.round(6))
+    of = "the CAD" if ours.at.relative_to == "cad" else ours.link
+    robot.notes.append(
+        f"{other.name} is attached by {found} to {at}, {how}; it is turned by rpy [{listed}] deg "
+        f"against {of}"
+    )
 
 
 def _only_mount(robot: Robot) -> str:

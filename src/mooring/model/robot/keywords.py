@@ -137,6 +137,7 @@ class MotorKeywords(TypedDict, total=False):
 class FrameKeywords(TypedDict, total=False):
     role: Literal["plain", "tool", "mount", "sensor"]
     at: Where
+    outward: bool
 
 
 class MaterialKeywords(TypedDict, total=False):

@@ -566,6 +566,9 @@ class Robot:
     ) -> None:
         """Add another robot so that a frame of it comes to lie on a frame of this one.
 
+        Two frames that look out of faces meet face to face, with x on x. How the other is turned by
+        that is told in the notes.
+
         Args:
             other: stays as it is.
             at: the frame of this robot.

@@ -51,8 +51,7 @@ def creases(mesh: Mesh, angle: float, name: str) -> list[Section]:
         )
     between = sharp & (label[first] != label[second])
     first, second = first[between], second[between]
-    shared = mesh.faces[first][:, :, None] == mesh.faces[second][:, None, :]
-    ends = mesh.faces[first][shared.any(axis=2)].reshape(-1, 2)
+    ends = mesh.between(first, second)
     size = len(mesh.vertices)
     graph = coo_array((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(size, size))
     loop = connected_components(graph, directed=False)[1][ends[:, 0]]
