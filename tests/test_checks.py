@@ -228,6 +228,10 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
     ),
     "axis-misses-bore": (turning_pair(0.004), "misses the bore that base and arm share by 4 mm"),
     "axes-in-a-row": (pin_between, "with nothing between them but arm, which is round"),
+    "table-disagrees": (
+        lambda r: r.add_table("sheet", base="base", rows=[{"d": 0.1, "alpha": 1.0}], end="hand"),
+        "table 'sheet' has 1 rows, and from base there are 2 moving joints on the way",
+    ),
     "material-overridden": (
         all_of(from_cad("column"), lambda r: r.links["base"].change(material="aluminium")),
         "states 7850 kg/m^3 for column, and 2700 kg/m^3 is used",

@@ -87,6 +87,9 @@ def sample() -> Robot:
     robot.add_sensor("touch", "contact", link="left", rate=50)
     robot.add_sensor("scan", "range_scanner", frame="eye", rate=10, field=2, rays=9)
     robot.add_sensor("look", "camera", frame="eye", rate=10, field=1, channels=["color", "depth"])
+    robot.add_table("sheet", base="base", at=(0, 0, 0.1), convention="modified", end="tip",
+                    rows=[{"joint": "turn", "theta": 0.1, "d": 0.2, "a": 0.3, "alpha": 0.4}],
+                    within=0.01, within_angle=0.02)  # fmt: skip
     robot.add_posture("open", {"left_slide": 0.02, "turn": 0.3})
     robot.add_posture("shut", {"left_slide": 0})
     robot.add_motion(

@@ -14,6 +14,7 @@ from mooring.cli import (
     exercise,
     export,
     film,
+    measure,
     parts,
     picture,
     replay,
@@ -37,6 +38,7 @@ app = typer.Typer(
 app.command("parts")(parts.parts)
 app.command("draft")(draft.draft)
 app.command("check")(check.check)
+app.command("measure")(measure.measure)
 app.command("tree")(tree.tree)
 app.command("picture")(picture.picture)
 app.command("exercise")(exercise.exercise)

@@ -1,7 +1,7 @@
 """Where the links are and how they move."""
 
 from mooring.kinematics.configuration import configuration
-from mooring.kinematics.dimensions import DimensionReport, compare_dimensions
+from mooring.kinematics.dimensions import DimensionReport, compare_dimensions, measure
 from mooring.kinematics.footprint import footprint
 from mooring.kinematics.inverse import IkSolution, solve_ik
 from mooring.kinematics.jacobian import jacobian
@@ -42,6 +42,7 @@ __all__ = [
     "loop_freedoms",
     "loop_jacobian",
     "loop_velocities",
+    "measure",
     "mobility",
     "solve_ik",
     "velocity",

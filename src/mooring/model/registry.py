@@ -17,6 +17,7 @@ from mooring.model.conveyor import Conveyor
 from mooring.model.coupling import Coupling
 from mooring.model.definition.markers import MovingJointName
 from mooring.model.device import Device
+from mooring.model.dimension_table import DimensionTable
 from mooring.model.force import FORCE_KINDS, Force
 from mooring.model.frame import LinkFrame
 from mooring.model.grip import Grip
@@ -85,6 +86,7 @@ KINDS: dict[str, Kind] = {
         Kind("posture", "postures", Positions, prefixed=False),
         Kind("motion", "motions", Steps, prefixed=False, inner=MotionStep),
         Kind("allowance", "allowances", Because, Pair),
+        Kind("table", "tables", DimensionTable),
         Kind("material", "materials", Material, prefixed=False),
     )
 }

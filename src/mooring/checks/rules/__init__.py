@@ -12,6 +12,7 @@ from mooring.checks.rules import (
     parts,
     plausible,
     postures,
+    tables,
     tree,
 )
 
@@ -27,5 +28,6 @@ __all__ = [
     "parts",
     "plausible",
     "postures",
+    "tables",
     "tree",
 ]

@@ -9,6 +9,7 @@ from mooring.drawing.report.sheet import Branch, Sheet
 from mooring.drawing.robot_picture import picture
 from mooring.errors import ModelError
 from mooring.formats.graph.words import joint_words, link_words
+from mooring.kinematics import measure
 from mooring.model import Robot
 from mooring.model.definition.fields import dimension_of
 from mooring.model.joint import Joint
@@ -55,6 +56,9 @@ def describe(sheet: Sheet, robot: Robot) -> None:
     _links(sheet, robot)
     sheet.heading("Joints")
     _joints(sheet, robot)
+    if robot.tables:
+        sheet.heading("Tables of dimensions")
+        _tables(sheet, robot)
     if robot.postures:
         sheet.heading("Postures")
         _postures(sheet, robot)
@@ -138,6 +142,22 @@ def _limits(joint: Joint) -> tuple[str, str, str, str]:
         for quantity, value in (("velocity", limits.velocity), ("effort", limits.effort))
     )
     return axis, "free" if ends == [None, None] else travel, speed, effort
+
+
+def _tables(sheet: Sheet, robot: Robot) -> None:
+    rows = []
+    for name, table in robot.tables.items():
+        try:
+            found = measure(robot, table)
+        except ModelError as error:
+            rows.append((name, "", "", str(error), ""))
+            continue
+        verdict = "agrees" if found.agrees else "disagrees"
+        worst = f"{found.worst.of}: {found.worst}"
+        wants = "" if found.agrees else "; ".join(map(str, found.corrections))
+        rows.append((name, verdict, worst, wants, "; ".join(found.undetermined)))
+    columns = ("table", "", "farthest off", "the robot would want", "not seen")
+    sheet.table(columns, rows, "     ")
 
 
 def _postures(sheet: Sheet, robot: Robot) -> None:

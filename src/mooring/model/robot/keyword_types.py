@@ -22,6 +22,7 @@ from mooring.model.coupling import Coupling
 from mooring.model.definition.described import Described
 from mooring.model.definition.markers import Geometric, JointQuantity, Quantity
 from mooring.model.definition.walking import fields_of
+from mooring.model.dimension_table import DimensionTable
 from mooring.model.frame import LinkFrame
 from mooring.model.giving_joint import GivingJoint
 from mooring.model.grip import Grip
@@ -37,6 +38,7 @@ _CALLS: dict[str, tuple[tuple[type, ...], tuple[str, ...]]] = {
     "ChainKeywords": ((Chain,), ("base", "convention", "rows")),
     "CouplingKeywords": ((Coupling,), ("follows",)),
     "ClosureKeywords": ((Closure,), ("kind", "between")),
+    "TableKeywords": ((DimensionTable,), ("base", "rows")),
     "SpringKeywords": ((Spring,), ("between",)),
     "CableKeywords": ((Cable,), ()),
     "ConveyorKeywords": ((Conveyor,), ("link",)),

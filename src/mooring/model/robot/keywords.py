@@ -84,6 +84,14 @@ class ClosureKeywords(TypedDict, total=False):
     play: Number
 
 
+class TableKeywords(TypedDict, total=False):
+    at: Where
+    convention: Literal["standard", "modified"]
+    end: str | None
+    within: Number
+    within_angle: Number
+
+
 class SpringKeywords(TypedDict, total=False):
     stiffness: Number
     damping: Number

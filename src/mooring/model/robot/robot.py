@@ -23,6 +23,7 @@ from mooring.model.definition.context import Context
 from mooring.model.definition.described import Described
 from mooring.model.definition.problems import EntryError
 from mooring.model.device import Device
+from mooring.model.dimension_table import DimensionTable
 from mooring.model.force import Force
 from mooring.model.frame import LinkFrame
 from mooring.model.grip import Grip
@@ -52,6 +53,7 @@ from mooring.model.robot.keywords import (
     MaterialKeywords,
     MotorKeywords,
     SpringKeywords,
+    TableKeywords,
 )
 from mooring.model.robot.references import Item, dependents, problems_of_item
 from mooring.model.robot.section import Section, called, read_item
@@ -78,6 +80,7 @@ class Robot:
         links, joints, couplings, closures, springs, cables, forces, conveyors, grips, motors,
             sensors, frames, postures, motions, materials: by name; see the definition of each for
             what can be said of it.
+        tables: of dimensions that it must agree with.
         allowances: why two links may overlap, by their names in alphabetical order.
         assemblies: the CAD whose parts the robot is made of, to find parts left over.
         places: where things were written, by path, e.g. `("joints", "slew", "limits")`.
@@ -113,6 +116,7 @@ class Robot:
     postures: Section[dict[str, float]]
     motions: Section[tuple[MotionStep, ...]]
     allowances: Section[str]
+    tables: Section[DimensionTable]
     materials: Section[Material]
 
     def __init__(self, name: str) -> None:
@@ -393,6 +397,25 @@ class Robot:
             `robot.add_grip("cup", frame="tip", force="60 N", shear="20 N")`
         """
         self.add("grip", name, {"frame": frame, "force": force, **said(entry)})
+
+    def add_table(
+        self,
+        name: str,
+        *,
+        base: str,
+        rows: Sequence[Mapping[str, Any]],
+        **entry: Unpack[TableKeywords],
+    ) -> None:
+        """Give a table of dimensions to hold the robot against: the fields of `DimensionTable`.
+
+        Raises:
+            ModelError: the name is taken, what it names is unknown or a value is wrong.
+
+        Example:
+            `robot.add_table("data_sheet", base="base", end="flange",
+            rows=[{"d": "400 mm", "alpha": "90 deg"}, {"a": "450 mm"}])`
+        """
+        self.add("table", name, {"base": base, "rows": list(rows), **said(entry)})
 
     def add_device(
         self,
