@@ -228,6 +228,15 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
     ),
     "axis-misses-bore": (turning_pair(0.004), "misses the bore that base and arm share by 4 mm"),
     "axes-in-a-row": (pin_between, "with nothing between them but arm, which is round"),
+    "collision-coarse": (
+        all_of(
+            from_cad("clamp_body"),
+            lambda r: r.links["base"].change(
+                collision={"fit": "pieces", "pieces": 1, "error": 1e-3}
+            ),
+        ),
+        "1 convex piece stands out from its parts by up to",
+    ),
     "table-disagrees": (
         lambda r: r.add_table("sheet", base="base", rows=[{"d": 0.1, "alpha": 1.0}], end="hand"),
         "table 'sheet' has 1 rows, and from base there are 2 moving joints on the way",

@@ -104,10 +104,12 @@ class Automatic(unittest.TestCase):
         assembly = made(
             folder_for(self), ("buoy", ball(50)), ("crate", box((0, 20), (0, 30), (0, 40))),
             ("disc", cylinder("y", (0, 12), 90)), ("rod", cylinder("x", (0, 400), 20)), ("comb", comb),
+            ("float", fuse(cylinder("x", (0, 80), 40), ball(40), ball(40, (80, 0, 0)))),
+            ("ring", cut(cylinder("z", (0, 20), 120), cylinder("z", (-1, 21), 60))),
         )  # fmt: skip
         for name, expected, shape in (
             ("buoy", "sphere", Sphere), ("crate", "box", Box), ("disc", "cylinder", Cylinder),
-            ("rod", "capsule", Capsule), ("comb", "pieces", None),
+            ("rod", "cylinder", Cylinder), ("float", "capsule", Capsule), ("comb", "pieces", None),
         ):  # fmt: skip
             found = fit(rule(fit="auto"), (assembly.part(name),))
             self.assertEqual(found.rule, expected, name)
@@ -116,6 +118,47 @@ class Automatic(unittest.TestCase):
         self.assertLessEqual(len(found.shapes), 5)
         volume = sum(placed.shape.volume for placed in found.shapes)
         self.assertAlmostEqual(volume, assembly.part("comb").volume, places=12)
+        # A ring keeps its hole, as finely as is asked, and what cannot be had is found.
+        ring = assembly.part("ring")
+        for asked in (0.015, 0.004):
+            found = fit(rule(fit="auto", overhang=asked), (ring,))
+            self.assertEqual(found.rule, "pieces")
+            self.assertLess(found.judgement.overhang, asked)
+            middle = np.array([[0, 0, 0.01]])
+            free = min(uncovered(middle, [hull.shape.mesh]) for hull in found.shapes)
+            self.assertGreater(free, 0.5 * (0.03 - asked))
+        robot = Robot("ring")
+        robot.add_link(
+            "ring", parts=[ring], collision={"fit": "auto", "pieces": 4, "overhang": 0.004}
+        )
+        told = [f for f in mooring.check(robot).findings if f.code == "collision-coarse"]
+        self.assertIn("4 convex pieces stand out from its parts by up to", told[0].message)
+
+    def test_a_wheel_gets_its_cylinder_about_its_axle(self) -> None:
+        # Flat and with a lug: the smallest cylinder lies askew, and off the axle.
+        wheel = fuse(cylinder("y", (0, 30), 200), box((80, 130), (0, 30), (-15, 15)))
+        (part,) = made(folder_for(self), ("wheel", wheel)).parts
+        for how in ("cylinder", "capsule"):
+            robot = Robot("cart")
+            robot.add_link("frame", mass=1)
+            robot.add_link("wheel", parts=[part], collision={"fit": how, "about": "joint"})
+            robot.add_joint("axle", "continuous", parent="frame", child="wheel", axis="y",
+                            at={"xyz": (0.001, 0, 0), "relative_to": "cad"})  # fmt: skip
+            (shape,) = robot.links["wheel"].collisions
+            place = shape.in_link(robot.link_frames()["wheel"])
+            np.testing.assert_allclose(np.abs(place[:3, 2]), (0, 1, 0), atol=1e-9)
+            np.testing.assert_allclose(place[[0, 2], 3], (0, 0), atol=1e-9)
+            self.assertAlmostEqual(shape.shape.radius, np.hypot(0.129, 0.015), places=6)
+            twin = Robot("twin")
+            twin.include(robot, mirror="x")
+            (image,) = twin.links["wheel"].collisions
+            self.assertAlmostEqual(image.shape.radius, shape.shape.radius, places=9)
+        robot.remove("joint", "axle")
+        robot.add_joint("axle", "fixed", parent="frame", child="wheel")
+        with self.assertRaisesRegex(ModelError, "needs a joint that turns or slides it"):
+            _ = robot.links["wheel"].collisions
+        with self.assertRaisesRegex(ModelError, "about is for cylinder, capsule and auto"):
+            robot.links["wheel"].collision = {"fit": "box", "about": "joint"}
 
     def test_a_pattern_says_it_for_all_links_at_once(self) -> None:
         cart = mooring.read(DRUM_CART.document)

@@ -13,6 +13,7 @@ from mooring.cad import Part
 from mooring.errors import ModelError
 from mooring.geometry import Array
 from mooring.model.collision import Collision, CollisionRule, Fit, chosen_parts, fit
+from mooring.model.collision.definition import Line
 from mooring.model.definition.described import Described, Table
 from mooring.model.definition.fields import Density, Mass, Moments, Point
 from mooring.model.definition.mirroring import moments_of, tensor_of
@@ -167,7 +168,27 @@ class Link(Described):
     @property
     def collision_fits(self) -> list[Fit]:
         """What its rules came to, one each."""
-        return [fit(rule, self.parts) for rule in self.collision_rules]
+        return [
+            fit(rule, self.parts, None if rule.about is None else self._axis_in_cad())
+            for rule in self.collision_rules
+        ]
+
+    def _axis_in_cad(self) -> Line:
+        """The axis of the joint that moves it, where its parts are.
+
+        Raises:
+            ModelError: no joint turns or slides it.
+        """
+        robot = self.owner
+        joints = [] if robot is None else [j for j in robot.joints.values() if j.child == self.name]
+        if len(joints) != 1 or not joints[0].has_axis:
+            raise ModelError(
+                f"link {self.name!r}: collision about: joint needs a joint that turns or slides it"
+            )
+        frame = robot.link_frames()[self.name] if self.cad_frame is None else self.cad_frame
+        x, y, z = (float(v) for v in frame[:3, 3])
+        u, v, w = (float(c) for c in frame[:3, :3] @ np.array(joints[0].axis))
+        return (x, y, z), (u, v, w)
 
     @property
     def collisions(self) -> list[PlacedShape]:

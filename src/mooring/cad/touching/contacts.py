@@ -6,8 +6,6 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from mooring import announcing
 from mooring.cad.part import Part
@@ -50,6 +48,9 @@ def contacts_of(parts: Sequence[Part], tolerance: float) -> list[Contact]:
 
 def groups_of(parts: Sequence[Part], contacts: Sequence[Contact]) -> list[list[str]]:
     """The names of the parts that hang together by contacts, largest groups first."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
     number = {part.name: k for k, part in enumerate(parts)}
     rows = [number[contact.first] for contact in contacts]
     columns = [number[contact.second] for contact in contacts]

@@ -100,6 +100,26 @@ def collision_triangles(subject: Subject) -> Iterator[Found]:
             )
 
 
+@rule("collision-coarse", "warning", needs_tree=True)
+def collision_coarse(subject: Subject) -> Iterator[Found]:
+    """Fitted shapes stand out from the parts no farther than was asked for."""
+    for name, link in subject.robot.links.items():
+        for found in link.collision_fits:
+            if found.allowed is None or found.judgement.overhang <= 1.01 * found.allowed:
+                continue
+            yield Found(
+                ("links", name, "collision"),
+                f"link {name!r}: {_pieces(len(found.shapes))} out from its parts by up to "
+                f"{show(found.judgement.overhang, 'length', 2)}, "
+                f"{show(found.allowed, 'length', 2)} was asked for",
+                "allow more pieces, or more overhang, or give shapes of your own",
+            )
+
+
+def _pieces(count: int) -> str:
+    return "1 convex piece stands" if count == 1 else f"{count} convex pieces stand"
+
+
 def _in_cad(subject: Subject) -> dict[str, Array]:
     """What each link shows, in CAD coordinates; without links that show nothing."""
     return {

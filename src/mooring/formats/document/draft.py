@@ -57,7 +57,9 @@ def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
         lines += _comment(link.reason, "  ")
         lines += [f"  {_word(link.name)}:", *_parts(link.parts)]
         lines += _materials(assembly, link.parts)
-        lines.append("    collision: auto")
+        round_link = any(j.child == link.name and j.kind == "continuous" for j in proposal.joints)
+        rule = "{fit: auto, about: joint}" if round_link else "auto"
+        lines.append(f"    collision: {rule}")
     joints = [joint for joint in proposal.joints if not joint.closes]
     closures = [joint for joint in proposal.joints if joint.closes]
     if joints:

@@ -8,7 +8,6 @@ from itertools import combinations
 from typing import Any
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from mooring.cad import Axis, Frame
 from mooring.errors import ModelError
@@ -122,6 +121,8 @@ class _Truth:
 
     def fitted(self, chain: Chain, start: Array) -> tuple[Array, Array]:
         """The parameters that fit best, (n, 4), and how the misses change with them, (m, 4 n)."""
+        from scipy.optimize import least_squares
+
         reach = max(1e-3, float(np.abs(start[:, 1:3]).sum()))
 
         def off(values: Array) -> Array:

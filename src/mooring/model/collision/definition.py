@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Annotated, Any, Literal, get_args
 
-from pydantic import BeforeValidator, Field, ValidationInfo, WithJsonSchema
+from pydantic import BeforeValidator, Field, ValidationInfo, WithJsonSchema, model_validator
 
 from mooring.errors import did_you_mean
 from mooring.model.definition.described import Value
@@ -15,6 +15,8 @@ from mooring.model.shapes import PlacedShape
 from mooring.model.shapes.placed import read_shape
 
 RuleName = Literal["none", "box", "cylinder", "capsule", "sphere", "hull", "pieces", "mesh", "auto"]
+Line = tuple[tuple[float, float, float], tuple[float, float, float]]
+"""A point [m] and a direction."""
 RULES: tuple[str, ...] = get_args(RuleName)
 
 
@@ -26,8 +28,9 @@ class CollisionRule(Value):
             convex pieces; the parts' own triangles; none; or auto, the cheapest of sphere, capsule,
             box, cylinder, hull and pieces that is close enough.
         parts: name patterns of the link's parts to cover; all if not given.
-        pieces: at most so many convex pieces.
+        pieces: at most so many convex pieces; 8 if not given, and 24 for auto.
         error: for pieces, stop when no piece stands out from the parts farther than this [m].
+        about: joint, for a cylinder or capsule about the axis of the joint that moves the link.
         clearance: how much the shapes are shrunk on every side [m].
         excess: for auto, how much larger than the parts' hull a shape may be, as a share of it.
         overhang: for auto, how far a shape may stand out from the parts [m]; a tenth of their size
@@ -36,11 +39,18 @@ class CollisionRule(Value):
 
     fit: RuleName
     parts: Patterns = ()
-    pieces: int = Field(default=8, ge=1, le=64)
+    pieces: int | None = Field(default=None, ge=1, le=64)
     error: Length | None = Field(default=None, gt=0)
+    about: Literal["joint"] | None = None
     clearance: Length = Field(default=0.0, ge=0)
     excess: float = Field(default=0.4, ge=0)
     overhang: Length | None = Field(default=None, gt=0)
+
+    @model_validator(mode="after")
+    def _about_is_for_what_is_round(self) -> CollisionRule:
+        if self.about is not None and self.fit not in ("cylinder", "capsule", "auto"):
+            raise ValueError(f"about is for cylinder, capsule and auto, not for {self.fit}")
+        return self
 
 
 CollisionWords = str | Mapping[str, Any] | CollisionRule | PlacedShape

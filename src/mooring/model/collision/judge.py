@@ -10,11 +10,14 @@ from scipy.spatial import ConvexHull, QhullError
 
 from mooring.cad import Part
 from mooring.cad.hierarchy import Boxes
+from mooring.cad.mesh import Mesh
+from mooring.cad.spreading import spread_over
 from mooring.cad.touching.inside import inside
 from mooring.geometry import Array, apply
 from mooring.model.shapes import MeshShape, PlacedShape
 
-_STEPS = 6
+_PLACES = 600
+_AT_ONCE = 64
 
 
 @dataclass(frozen=True)
@@ -41,7 +44,9 @@ def judge(shapes: Sequence[PlacedShape], parts: Sequence[Part]) -> Judgement:
     outside = Outside(
         [part.corners for part in parts if part.geometry.closed], [part.corners for part in parts]
     )
-    farthest = max(outside.farthest(_spread(placed)) for placed in shapes)
+    farthest = max(
+        outside.farthest(apply(p.placement.matrix, on_surface(p.shape.mesh))) for p in shapes
+    )
     return Judgement(volume / max(around, 1e-30) - 1, farthest)
 
 
@@ -61,10 +66,13 @@ class Outside:
         """The largest distance of points (n, 3) from the parts; none for those inside [m]."""
         distances = self._surface.distances(points)
         # Most points are close or outside: few need to be asked whether they are inside.
-        for worst in np.argsort(-distances):
-            here = points[worst : worst + 1]
-            if not any(inside(triangles, here)[0] for triangles in self._closed):
-                return float(distances[worst])
+        farthest_first = np.argsort(-distances)
+        for some in np.array_split(farthest_first, max(1, len(points) // _AT_ONCE)):
+            covered = np.zeros(len(some), dtype=bool)
+            for triangles in self._closed:
+                covered |= inside(triangles, points[some])
+            if not covered.all():
+                return float(distances[some[int(np.argmin(covered))]])
         return 0.0
 
 
@@ -76,12 +84,6 @@ def hull_volume(points: Array) -> float:
         return 0.0
 
 
-def _spread(placed: PlacedShape) -> Array:
-    """Points all over a shape's surface, (n, 3) [m]."""
-    mesh = placed.shape.mesh
-    steps = np.linspace(0, 1, _STEPS)
-    u, v = (grid.ravel() for grid in np.meshgrid(steps, steps))
-    u, v = u[u + v <= 1 + 1e-9], v[u + v <= 1 + 1e-9]
-    a, b, c = np.moveaxis(mesh.corners, 1, 0)
-    points = a[:, None] + u[:, None] * (b - a)[:, None] + v[:, None] * (c - a)[:, None]
-    return apply(placed.placement.matrix, points.reshape(-1, 3))
+def on_surface(mesh: Mesh) -> Array:
+    """Points all over a surface, corners among them, (n, 3) [m]."""
+    return np.concatenate([mesh.vertices, spread_over(mesh, _PLACES)[0]])

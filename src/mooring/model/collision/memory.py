@@ -26,10 +26,10 @@ from mooring.model.shapes import SHAPES, Hull, PlacedShape
 _ROOM = Path(__file__).parents[1]
 
 
-def key_of(rule: CollisionRule, parts: Iterable[Part]) -> str:
+def key_of(rule: CollisionRule, parts: Iterable[Part], about: object) -> str:
     """Changes with whatever a fit depends on."""
     digest = hashlib.sha256(_code())
-    digest.update(repr(rule).encode())
+    digest.update(repr((rule, about)).encode())
     for part in parts:
         digest.update(f"{part.geometry.name or part.name}\0{part.geometry.closed}".encode())
         digest.update(np.ascontiguousarray(part.corners).tobytes())
@@ -58,6 +58,26 @@ def remember(key: str, rule: str, shapes: Iterable[PlacedShape]) -> None:
         with suppress(OSError):
             text = json.dumps({"rule": rule, "shapes": entries})
             write_text(folder / f"{key}.json", text)
+
+
+def recall_judgement(key: str) -> tuple[float, float] | None:
+    """The excess and the overhang of what is remembered under a key, if they are kept."""
+    folder = cache_folder("fits")
+    if folder is None:
+        return None
+    try:
+        excess, overhang = json.loads((folder / f"{key}.judged.json").read_text(encoding="utf-8"))
+        return float(excess), float(overhang)
+    except (OSError, ValueError, TypeError):
+        return None
+
+
+def remember_judgement(key: str, judged: tuple[float, float]) -> None:
+    """Keep an excess and an overhang."""
+    folder = cache_folder("fits")
+    if folder is not None:
+        with suppress(OSError):
+            write_text(folder / f"{key}.judged.json", json.dumps(judged))
 
 
 def _entry(placed: PlacedShape) -> dict[str, Any] | None:

@@ -10,15 +10,20 @@ from itertools import count
 import numpy as np
 
 from mooring.cad.mesh import Mesh
+from mooring.cad.spreading import evenly
 from mooring.errors import ModelError
 from mooring.geometry import Array
-from mooring.model.collision.judge import Outside, hull_volume
+from mooring.model.collision.judge import Outside, hull_volume, on_surface
 from mooring.model.shapes.hulls import hull_mesh
 
 _CUTS = 24
 """Places to cut at, along each axis."""
 _WORTHWHILE = 0.02
 """A cut that saves less than this share of the whole hull's volume is not made."""
+_MANY = 600
+_WAYS = evenly(128)
+_CONVEX = 1e-3
+"""A piece that stands out by less than this share of the whole size is as good as convex."""
 
 
 @dataclass(frozen=True)
@@ -35,7 +40,8 @@ def convex_pieces(bodies: Sequence[Array], most: int, error: float | None) -> li
     """Convex hulls that together cover closed bodies, closer than one hull does.
 
     Pieces are cut along the coordinate axes, always where the most volume of hulls is saved; each
-    piece is the hull of what of the surface is in it, so nothing is left uncovered.
+    piece is the hull of what of the surface is in it, so nothing is left uncovered. Where no single
+    cut saves anything, as in a ring, the one is made after which the next saves most.
 
     Args:
         bodies: the triangles of each, (m, 3, 3) [m].
@@ -49,36 +55,69 @@ def convex_pieces(bodies: Sequence[Array], most: int, error: float | None) -> li
     whole = hull_volume(triangles.reshape(-1, 3))
     if whole == 0:
         raise ModelError("the parts are flat and have no hull with a volume")
-    outside = None if error is None else Outside(bodies, bodies)
+    outside = Outside(bodies, bodies)
+    grain = _CONVEX * float(np.ptp(triangles.reshape(-1, 3), axis=0).max())
     ticket = count()
     waiting: list[tuple[float, int, _Cut]] = []
-
-    def put(piece: _Cut) -> None:
-        """The piece that is worst by what is asked for is cut first."""
-        worst = piece.saved if outside is None else _overhang(piece, outside)
-        heapq.heappush(waiting, (-worst, next(ticket), piece))
-
-    put(_best_cut(triangles))
     done: list[_Cut] = []
+
+    def put(half: Array) -> None:
+        """The piece that is worst by what is asked for is cut first."""
+        hull = hull_volume(half.reshape(-1, 3))
+        if hull == 0:
+            return
+        off = _overhang(half, outside)
+        if off <= (grain if error is None else max(error, grain)):
+            done.append(_Cut(half, hull, None, 0.0))
+            return
+        piece = _best_cut(half, _WORTHWHILE * whole)
+        heapq.heappush(waiting, (-piece.saved if error is None else -off, next(ticket), piece))
+
+    put(triangles)
     while waiting and len(waiting) + len(done) < most:
-        worst, _, piece = heapq.heappop(waiting)
-        enough = _WORTHWHILE * whole if error is None else error
-        if piece.halves is None or -worst <= enough:
+        _, _, piece = heapq.heappop(waiting)
+        if piece.halves is None or (error is None and piece.saved < _WORTHWHILE * whole):
             done.append(piece)
             continue
         for half in piece.halves:
-            put(_best_cut(half))
+            put(half)
     pieces = [*done, *(piece for _, _, piece in waiting)]
-    return [hull_mesh(piece.triangles.reshape(-1, 3)) for piece in pieces if piece.volume > 0]
+    return [hull_mesh(piece.triangles.reshape(-1, 3)) for piece in pieces]
 
 
-def _overhang(piece: _Cut, outside: Outside) -> float:
-    mesh = hull_mesh(piece.triangles.reshape(-1, 3))
-    return outside.farthest(mesh.corners.mean(axis=1))
+def _overhang(triangles: Array, outside: Outside) -> float:
+    return outside.farthest(on_surface(hull_mesh(triangles.reshape(-1, 3))))
 
 
-def _best_cut(triangles: Array) -> _Cut:
-    volume = hull_volume(triangles.reshape(-1, 3))
+def _best_cut(triangles: Array, worthwhile: float) -> _Cut:
+    """The cut that saves most; if that is not worthwhile, the one after which the next does."""
+    best = _single_cut(triangles)
+    if best.saved >= worthwhile:
+        return best
+    for axis in range(3):
+        low, high = triangles[..., axis].min(), triangles[..., axis].max()
+        halves = _clipped(triangles, axis, float(low + high) / 2)
+        if not all(len(half) for half in halves):
+            continue
+        cuts = [_single_cut(half) for half in halves]
+        if min(cut.volume for cut in cuts) == 0:
+            continue
+        saved = best.volume - sum(cut.volume - cut.saved for cut in cuts)
+        if saved > best.saved + 1e-9 * best.volume:
+            best = _Cut(triangles, best.volume, halves, saved)
+    return best
+
+
+def _rough_volume(triangles: Array) -> float:
+    """Of the hull, to choose cuts by: of many corners only the outermost in many directions."""
+    points = triangles.reshape(-1, 3)
+    if len(points) > _MANY:
+        points = points[np.unique(np.argmax(_WAYS @ points.T, axis=1))]
+    return hull_volume(points)
+
+
+def _single_cut(triangles: Array) -> _Cut:
+    volume = _rough_volume(triangles)
     best = _Cut(triangles, volume, None, 0.0)
     if volume == 0:
         return best
@@ -87,7 +126,7 @@ def _best_cut(triangles: Array) -> _Cut:
             halves = _clipped(triangles, axis, value)
             if not all(len(half) for half in halves):
                 continue
-            left = [hull_volume(half.reshape(-1, 3)) for half in halves]
+            left = [_rough_volume(half) for half in halves]
             # A half without volume would leave a part of the surface uncovered.
             if min(left) > 0 and volume - sum(left) > best.saved + 1e-9 * volume:
                 best = _Cut(triangles, volume, halves, volume - sum(left))

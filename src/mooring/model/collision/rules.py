@@ -12,16 +12,20 @@ from mooring.cad import Part
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.model.collision import memory
-from mooring.model.collision.definition import CollisionRule
+from mooring.model.collision.definition import CollisionRule, Line
 from mooring.model.placement import Placement
 from mooring.model.shapes import Hull, MeshShape, PlacedShape, Shape
 
 if TYPE_CHECKING:
     from mooring.model.collision.judge import Judgement
 
-_BY_COST = ("sphere", "capsule", "box", "cylinder", "hull", "pieces")
+_BY_COST = ("sphere", "capsule", "box", "cylinder", "hull")
+_ABOUT = ("capsule", "cylinder")
 _OVERHANG = 0.1
 """Share of the parts' size that a shape may stand out from them, where nothing is said."""
+_EXACT = 0.05
+"""What is larger than the hull by less than this share is the shape itself, but for triangles."""
+_PIECES = {"pieces": 8, "auto": 24}
 
 
 @dataclass(frozen=True)
@@ -32,18 +36,27 @@ class Fit:
         rule: the rule that was followed; for auto the one that was chosen.
         shapes: in CAD coordinates.
         parts: what they cover.
+        key: under which it is remembered.
+        allowed: how far they were to stand out at most [m]; None where nothing was asked.
     """
 
     rule: str
     shapes: tuple[PlacedShape, ...]
     parts: tuple[Part, ...]
+    key: str
+    allowed: float | None = None
 
     @cached_property
     def judgement(self) -> Judgement:
         """How well they fit; found when first asked for, which takes a moment."""
-        from mooring.model.collision.judge import judge
+        from mooring.model.collision.judge import Judgement, judge
 
-        return judge(self.shapes, self.parts)
+        kept = memory.recall_judgement(self.key)
+        if kept is not None:
+            return Judgement(*kept)
+        found = judge(self.shapes, self.parts)
+        memory.remember_judgement(self.key, (found.excess, found.overhang))
+        return found
 
 
 def chosen_parts(rule: CollisionRule, parts: tuple[Part, ...]) -> tuple[Part, ...]:
@@ -64,48 +77,69 @@ def chosen_parts(rule: CollisionRule, parts: tuple[Part, ...]) -> tuple[Part, ..
 
 
 @lru_cache(maxsize=4096)
-def fit(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
+def fit(rule: CollisionRule, parts: tuple[Part, ...], about: Line | None = None) -> Fit:
     """Collision shapes for parts, in CAD coordinates.
 
     Args:
         rule: what to fit.
         parts: what to cover. Links that share their parts share what was fitted.
+        about: the axis of the joint, where the rule asks for that.
 
     Raises:
         ModelError: nothing to cover, or nothing left after shrinking.
     """
     parts = chosen_parts(rule, parts)
-    key = memory.key_of(rule, parts)
+    allowed = rule.error if rule.fit == "pieces" else None
+    if rule.fit == "auto":
+        points = np.concatenate([part.vertices for part in parts])
+        size = float(np.linalg.norm(np.ptp(points, axis=0)))
+        allowed = _OVERHANG * size if rule.overhang is None else rule.overhang
+    key = memory.key_of(rule, parts, about)
     kept = memory.recall(key)
     if kept is not None:
-        return Fit(*kept, parts)
-    if rule.fit == "auto":
-        found = _cheapest(rule, parts)
+        return Fit(*kept, parts, key, allowed)
+    if allowed is not None and rule.fit == "auto":
+        found = replace(_cheapest(rule, parts, allowed, about), key=key, allowed=allowed)
     else:
         shapes = tuple(
             replace(placed, shape=_shrunk(placed.shape, rule.clearance))
-            for placed in _fitted(rule.fit, rule, parts)
+            for placed in _fitted(rule.fit, rule, parts, about)
         )
-        found = Fit(rule.fit, shapes, parts)
+        found = Fit(rule.fit, shapes, parts, key, allowed)
     memory.remember(key, found.rule, found.shapes)
     return found
 
 
-def _cheapest(rule: CollisionRule, parts: tuple[Part, ...]) -> Fit:
-    """The first by cost that is close enough; convex pieces where nothing is."""
-    points = np.concatenate([part.vertices for part in parts])
-    size = float(np.linalg.norm(np.ptp(points, axis=0)))
-    most = _OVERHANG * size if rule.overhang is None else rule.overhang
-    found = None
-    for name in _BY_COST:
-        found = fit(rule.with_fields(fit=name), parts)
-        if found.judgement.excess <= rule.excess and found.judgement.overhang <= most:
-            break
-    assert found is not None
-    return found
+def _cheapest(
+    rule: CollisionRule, parts: tuple[Part, ...], allowed: float, about: Line | None
+) -> Fit:
+    """The one that is the shape itself, or else by cost the first that is close enough.
+
+    Convex pieces where nothing is; they are cut until they are, or there are too many.
+    """
+    from mooring.model.collision.judge import hull_volume
+
+    around = hull_volume(np.concatenate([part.vertices for part in parts]))
+    names = _BY_COST if about is None else ("capsule", "cylinder", "hull")
+    near: list[tuple[bool, float, Fit]] = []
+    for name in names:
+        given = rule.with_fields(fit=name, about=rule.about if name in _ABOUT else None)
+        found = fit(given, parts, about if name in _ABOUT else None)
+        excess = sum(placed.shape.volume for placed in found.shapes) / max(around, 1e-30) - 1
+        if excess <= max(rule.excess, _EXACT):
+            exact = name != "hull" and excess <= _EXACT
+            near.append((not exact, excess if exact else 0.0, found))
+    for _, _, found in sorted(near, key=lambda one: one[:2]):
+        judged = found.judgement
+        if judged.excess <= rule.excess and judged.overhang <= allowed:
+            return found
+    pieces = rule.pieces or _PIECES["auto"]
+    return fit(rule.with_fields(fit="pieces", pieces=pieces, error=allowed, about=None), parts)
 
 
-def _fitted(name: str, rule: CollisionRule, parts: tuple[Part, ...]) -> list[PlacedShape]:
+def _fitted(
+    name: str, rule: CollisionRule, parts: tuple[Part, ...], about: Line | None
+) -> list[PlacedShape]:
     from mooring.model.collision import smallest
     from mooring.model.collision.pieces import convex_pieces
     from mooring.model.shapes.hulls import hull_mesh
@@ -122,7 +156,7 @@ def _fitted(name: str, rule: CollisionRule, parts: tuple[Part, ...]) -> list[Pla
         return [PlacedShape(Hull(hull_mesh(points), f"{label}_hull"), in_cad)]
     if name == "pieces":
         bodies = [part.corners for part in parts]
-        meshes = convex_pieces(bodies, rule.pieces, rule.error)
+        meshes = convex_pieces(bodies, rule.pieces or _PIECES["pieces"], rule.error)
         return [
             PlacedShape(Hull(mesh, f"{label}_piece_{number}"), in_cad)
             for number, mesh in enumerate(meshes, start=1)
@@ -133,6 +167,10 @@ def _fitted(name: str, rule: CollisionRule, parts: tuple[Part, ...]) -> list[Pla
         "capsule": smallest.fit_capsule,
         "sphere": smallest.fit_sphere,
     }
+    if about is not None:
+        fitted = smallest.cylinder_about if name == "cylinder" else smallest.capsule_about
+        shape, place = fitted(points, about)
+        return [PlacedShape(_to_the_nanometre(shape), Placement(place, "cad"))]
     axes: list[Array] = [face.direction for part in parts for face in part.cylinders]
     shape, place = by_rule[name](points, axes)
     return [PlacedShape(_to_the_nanometre(shape), Placement(place, "cad"))]

@@ -8,6 +8,7 @@ import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
 from mooring.geometry import Array, frame_along, placement
+from mooring.model.collision.definition import Line
 from mooring.model.collision.directions import candidate_directions
 from mooring.model.collision.enclosing import enclosing_ball
 from mooring.model.shapes import Box, Capsule, Cylinder, Shape, Sphere
@@ -38,6 +39,33 @@ def fit_box(points: Array, axes: Sequence[Array] = ()) -> Fitted:
     shape, place = _smallest([along(d) for d in candidate_directions(corners, axes)])
     assert isinstance(shape, Box)
     return _with_usual_axes(shape, place)
+
+
+def cylinder_about(points: Array, line: Line) -> Fitted:
+    """The smallest cylinder about a line."""
+    frame, across, along = _seen_along(points, line)
+    low, high = float(along.min()), float(along.max())
+    middle = np.array(line[0]) + frame[:, 2] * (low + high) / 2
+    return Cylinder(float(across.max()), high - low), placement(middle, frame)
+
+
+def capsule_about(points: Array, line: Line) -> Fitted:
+    """The smallest capsule about a line."""
+    frame, across, along = _seen_along(points, line)
+    radius = float(across.max())
+    reach = np.sqrt(np.maximum(radius**2 - across**2, 0))
+    low, high = float((along + reach).min()), float((along - reach).max())
+    if low > high:
+        low = high = (low + high) / 2
+    middle = np.array(line[0]) + frame[:, 2] * (low + high) / 2
+    return Capsule(radius, high - low), placement(middle, frame)
+
+
+def _seen_along(points: Array, line: Line) -> tuple[Array, Array, Array]:
+    """A frame with z along a line, and how far points are from it and along it."""
+    frame = frame_along(np.array(line[1]))
+    local = (_hull(points)[0] - np.array(line[0])) @ frame
+    return frame, np.linalg.norm(local[:, :2], axis=1), local[:, 2]
 
 
 def fit_cylinder(points: Array, axes: Sequence[Array] = ()) -> Fitted:

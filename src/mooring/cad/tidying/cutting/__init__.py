@@ -1,6 +1,5 @@
 """One part for each piece of a body that is cut."""
 
-from mooring.cad.tidying.cutting.cut import cut_part
 from mooring.cad.tidying.cutting.cutters import (
     BoxCut,
     CreaseCut,
@@ -10,4 +9,4 @@ from mooring.cad.tidying.cutting.cutters import (
     PlaneCut,
 )
 
-__all__ = ["BoxCut", "CreaseCut", "Cut", "CylinderCut", "NeckCut", "PlaneCut", "cut_part"]
+__all__ = ["BoxCut", "CreaseCut", "Cut", "CylinderCut", "NeckCut", "PlaneCut"]
