@@ -153,8 +153,8 @@ class Automatic(unittest.TestCase):
             twin.include(robot, mirror="x")
             (image,) = twin.links["wheel"].collisions
             self.assertAlmostEqual(image.shape.radius, shape.shape.radius, places=9)
-        robot.remove("joint", "axle")
-        robot.add_joint("axle", "fixed", parent="frame", child="wheel")
+        robot = Robot("loose")
+        robot.add_link("wheel", parts=[part], collision={"fit": "cylinder", "about": "joint"})
         with self.assertRaisesRegex(ModelError, "needs a joint that turns or slides it"):
             _ = robot.links["wheel"].collisions
         with self.assertRaisesRegex(ModelError, "about is for cylinder, capsule and auto"):
