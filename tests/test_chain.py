@@ -84,6 +84,26 @@ class Tables(unittest.TestCase):
         robot = arm("screws", rows, end=home)
         np.testing.assert_allclose(end_of(robot, self.q), expected @ home, atol=1e-12)
 
+    def test_what_is_wrong_with_a_row_is_told_at_its_line(self) -> None:
+        file = folder_for(self) / "arm.yaml"
+        text = (
+            "mooring: 1\nlinks: {base: {}}\nchains:\n  arm:\n    base: base\n"
+            "    convention: standard\n    rows:\n      - {d: 1, joint: hip}\n"
+            "      - {a: 1, WRONG}\n      - {a: 1, limits: {lower: -1, upper: 1}}\n"
+        )
+        for wrong, words in (
+            ("axis: z", "'axis' is not for standard"),
+            ("d: 3 kg", "is a mass"),
+            ("joint: hip", "'hip' twice"),
+            ("foo: 1", "unknown key 'foo'"),
+        ):
+            file.write_text(text.replace("WRONG", wrong))
+            with self.assertRaisesRegex(DocumentError, f"arm.yaml:9: chain 'arm': .*{words}"):
+                mooring.read(file)
+        file.write_text(text.replace("WRONG", "limits: {lower: 2, upper: 1}"))
+        told = {f.code: f.place.line for f in mooring.check(mooring.read(file)).findings if f.place}
+        self.assertEqual((told["limits-inverted"], told["limits-missing"]), (9, 8))
+
     def test_the_document_uses_links_that_are_there(self) -> None:
         file = folder_for(self) / "arm.yaml"
         text = (

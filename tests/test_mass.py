@@ -1,9 +1,11 @@
 """Mass properties: volume times density, sums over parts, weighed masses, and their sources."""
 
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
+import mooring
 from mooring import Robot, read_cad
 from mooring.demo import LINE_TENDER
 from mooring.errors import ModelError
@@ -38,6 +40,22 @@ class LinkMass(unittest.TestCase):
         np.testing.assert_allclose(weighed.centre, plain.centre)
         np.testing.assert_allclose(weighed.tensor / 50, plain.tensor / plain.mass)
 
+    def test_what_is_left_of_a_weight_is_that_of_parts_nobody_speaks_of(self) -> None:
+        known, bare = read_cad(LINE_TENDER.step).pick("column", "turntable")
+        bare = replace(bare, material=None)
+        steel = known.volume * known.material.density
+        robot = Robot("two")
+        robot.add_link("post", parts=[known, bare], mass=steel + 10.0)
+        found = robot.links["post"].mass_properties(np.eye(4), {})
+        bodies = ((steel, known.solid.centroid), (10.0, bare.solid.centroid))
+        centre = sum(mass * place for mass, place in bodies) / (steel + 10.0)
+        np.testing.assert_allclose(found.centre, centre, rtol=1e-12)
+        self.assertIn("what is left of its weight", found.detail)
+        robot.links["post"].mass = 0.9 * steel
+        told = {f.code: f.message for f in mooring.check(robot).findings}
+        self.assertIn("nothing is left for turntable", told["mass-unknown"])
+        self.assertNotIn("no mass", told["mass-unknown"])
+
     def test_one_link_of_all_parts_equals_the_sum_of_links(self) -> None:
         # The tensor of a whole is the sum of its parts', moved to the common centre of mass.
         assembly = read_cad(LINE_TENDER.step)
@@ -57,7 +75,6 @@ class LinkMass(unittest.TestCase):
     def test_a_missing_material_is_not_made_up(self) -> None:
         bare = Robot("bare")
         part = read_cad(LINE_TENDER.step).part("column")
-        from dataclasses import replace
 
         bare.add_link("column", parts=[replace(part, material=None)])
         self.assertIsNone(bare.inertia("column"))

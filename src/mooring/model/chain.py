@@ -11,6 +11,7 @@ from mooring.geometry import Array, inverse, placement, rotation_about
 from mooring.model.definition.described import Table, Value
 from mooring.model.definition.fields import Angle, Direction, Length, Lengths
 from mooring.model.definition.markers import EndLinkName, LinkName
+from mooring.model.definition.problems import EntryError, Path
 from mooring.model.placement import Placement, PlacementField
 
 Step = tuple[Array, tuple[float, float, float]]
@@ -46,6 +47,11 @@ class TableRow(Value):
     friction: float | str = 0.0
 
 
+def row_names(chain: str, number: int, joint: str | None, link: str | None) -> tuple[str, str]:
+    """The joint and the link of a row, counted from 0, by what it says of them."""
+    return joint or f"{chain}_joint_{number + 1}", link or f"{chain}_link_{number + 1}"
+
+
 class Chain(Value):
     """A chain of joints from a table.
 
@@ -78,17 +84,23 @@ class Chain(Value):
                 wrong, missing = given & table, {"axis", "point"} - given
             else:
                 wrong, missing = given & {"axis", "point"}, set()
-            for key in sorted(wrong):
-                raise ValueError(f"row {number}: {key!r} is not for {self.convention}")
-            for key in sorted(missing):
-                raise ValueError(f"row {number}: {key!r} is missing")
+            problems: list[tuple[Path, str]] = [
+                (("rows", number - 1, key), f"row {number}: {key!r} is not for {self.convention}")
+                for key in sorted(wrong)
+            ]
+            problems += [
+                (("rows", number - 1), f"row {number}: {key!r} is missing")
+                for key in sorted(missing)
+            ]
+            if problems:
+                raise EntryError("chain", problems)
         return self
 
     def names(self) -> list[tuple[str, str]]:
         """The joint and the link of each row."""
         return [
-            (row.joint or f"{self.name}_joint_{n}", row.link or f"{self.name}_link_{n}")
-            for n, row in enumerate(self.rows, start=1)
+            row_names(self.name, number, row.joint, row.link)
+            for number, row in enumerate(self.rows)
         ]
 
     def placements(self) -> tuple[list[Step], Array]:

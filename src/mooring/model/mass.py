@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -96,11 +96,8 @@ def _of_material(name: str, materials: Mapping[str, Material]) -> PartDensity | 
 def _of_parts(link: Link, materials: Mapping[str, Material]) -> Inertia | None:
     """In CAD coordinates."""
     densities = [part_density(link, part, materials) for part in link.parts]
-    known = [found for found in densities if found is not None]
-    if not known and link.weighed is not None:
-        # Only proportions matter when the total is weighed: take one density throughout.
-        known = [PartDensity(1.0, "one density throughout")] * len(link.parts)
-    if len(known) < len(link.parts):
+    known = _with_the_rest(link, densities)
+    if known is None:
         return None
     bodies = [
         Inertia(
@@ -117,6 +114,23 @@ def _of_parts(link: Link, materials: Mapping[str, Material]) -> Inertia | None:
     if link.weighed is None or total.mass <= 0:
         return total
     return total.scaled_to(link.weighed, f"weighed; distribution from {total.detail}")
+
+
+def _with_the_rest(link: Link, densities: Sequence[PartDensity | None]) -> list[PartDensity] | None:
+    """The densities with one for the parts nobody speaks of, where the link is weighed."""
+    known = [found for found in densities if found is not None]
+    if len(known) == len(densities) or link.weighed is None:
+        return known if len(known) == len(densities) else None
+    if not known:
+        # Only proportions matter when the total is weighed: take one density throughout.
+        return [PartDensity(1.0, "one density throughout")] * len(densities)
+    pairs = list(zip(link.parts, densities, strict=True))
+    rest = link.weighed - sum(p.solid.volume * d.value for p, d in pairs if d is not None)
+    volume = sum(p.solid.volume for p, d in pairs if d is None)
+    if rest <= 0 or volume <= 0:
+        return None
+    words = f"what is left of its weight for {sum(d is None for d in densities)} parts"
+    return [d or PartDensity(rest / volume, words) for d in densities]
 
 
 def _with_points(link: Link, body: Inertia | None) -> Inertia:

@@ -36,7 +36,16 @@ def _why_unknown(robot: Robot, link: Link) -> str:
     if not link.parts:
         return "it has no parts and no mass is given"
     names = ", ".join(bare[:3]) + (f" and {len(bare) - 3} more" if len(bare) > 3 else "")
+    if link.weighed is not None:
+        return (
+            f"its parts of known density weigh more than the {show(link.weighed, 'mass')} of the "
+            f"whole, so nothing is left for {names}"
+        )
     return f"no density is known for {names}"
+
+
+def _lacks(link: Link) -> str:
+    return "has no mass" if link.weighed is None else "has a mass that cannot be spread"
 
 
 @rule("mass-missing", "error", needs_tree=True)
@@ -55,7 +64,7 @@ def mass_missing(subject: Subject) -> Iterator[Found]:
         if link.parts or (group[name] not in heavy and not link.carrier):
             yield Found(
                 ("links", name),
-                f"link {name!r} moves and has no mass: {_why_unknown(robot, link)}",
+                f"link {name!r} moves and {_lacks(link)}: {_why_unknown(robot, link)}",
                 "give the link a material, or a mass with its inertia",
             )
 
@@ -69,7 +78,7 @@ def mass_unknown(subject: Subject) -> Iterator[Found]:
         if not moves[name] and link.parts and subject.own_inertias[name] is None:
             yield Found(
                 ("links", name),
-                f"link {name!r} has no mass: {_why_unknown(robot, link)}",
+                f"link {name!r} {_lacks(link)}: {_why_unknown(robot, link)}",
                 "give the link a material; it does not move, but the total mass lacks it",
             )
 

@@ -100,8 +100,8 @@ def loop_stuck(subject: Subject) -> Iterator[Found]:
     found = _mobility(subject)
     if found is not None and found.actual == 0:
         yield Found(
-            ("closures",),
-            f"the loops leave nothing that can move: {found}",
+            _closures(subject),
+            f"the loops of {_names(subject)} leave nothing that can move: {found}",
             "take a closure away, or make it of a kind that holds less, such as ball",
         )
 
@@ -112,8 +112,8 @@ def loop_over_constrained(subject: Subject) -> Iterator[Found]:
     found = _mobility(subject)
     if found is not None and found.repeated > 0:
         yield Found(
-            ("closures",),
-            f"the loops are over-constrained: {found}",
+            _closures(subject),
+            f"the loops of {_names(subject)} are over-constrained: {found}",
             "replace a hinge by a ball where the real machine has play, or accept it",
         )
 
@@ -124,11 +124,23 @@ def loop_dead_point(subject: Subject) -> Iterator[Found]:
     found = _mobility(subject)
     if found is not None and found.at_dead_point:
         yield Found(
-            ("closures",),
-            f"the neutral posture is a dead point, from where the loops may go on in two ways: "
+            _closures(subject),
+            f"the neutral posture is a dead point, from where the loops of {_names(subject)} may "
+            "go on in two ways: "
             f"{found}",
             "move the CAD a little away from it, so that the branch is known",
         )
+
+
+def _closures(subject: Subject) -> tuple[str, ...]:
+    """The path to what closes the loops: one closure, or all."""
+    names = list(subject.robot.closures)
+    return ("closures", names[0]) if len(names) == 1 else ("closures",)
+
+
+def _names(subject: Subject) -> str:
+    names = list(subject.robot.closures)
+    return ", ".join(names[:4]) + (f" and {len(names) - 4} more" if len(names) > 4 else "")
 
 
 def _mobility(subject: Subject) -> Mobility | None:

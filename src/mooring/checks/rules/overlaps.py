@@ -14,6 +14,8 @@ from mooring.units import show
 
 _TOUCHING = 1e-6
 """[m]"""
+_COARSE = 0.2
+"""A clearance of more than this share of a shape's shortest side would leave little of it."""
 
 
 @rule("collision-none", "warning", needs_tree=True)
@@ -60,8 +62,7 @@ def overlap_at_one_point(subject: Subject) -> Iterator[Found]:
         yield Found(
             ("joints", cluster.joints[1]),
             str(cluster),
-            f"shrink both, with a clearance of {show(cluster.clearance, 'length', 3)} in their "
-            f"collision; or allowances: [{{between: [{first}, {last}]}}]",
+            f"{_shrinking(subject, cluster)}; or allowances: [{{between: [{first}, {last}]}}]",
         )
 
 
@@ -105,6 +106,22 @@ def overlap_in_range(subject: Subject) -> Iterator[Found]:
                     f"narrow its limits; or, if they do not meet there, {_remedy(*pair)}",
                 )
                 break
+
+
+def _shrinking(subject: Subject, cluster: Cluster) -> str:
+    """How the shapes of two links may part; no clearance that would leave little of them."""
+    first, _, last = cluster.links
+    thinnest = min(_thinnest(subject, name) for name in (first, last))
+    if cluster.clearance > _COARSE * thinnest:
+        return f"fit closer shapes to {first} and {last}: collision: pieces, or shapes of your own"
+    clearance = show(cluster.clearance, "length", 3)
+    return f"shrink both, with a clearance of {clearance} in their collision"
+
+
+def _thinnest(subject: Subject, name: str) -> float:
+    """The shortest side of a link's collision shapes, the least of them [m]."""
+    shapes = subject.robot.links[name].collisions
+    return min(float(np.ptp(placed.shape.mesh.vertices, axis=0).min()) for placed in shapes)
 
 
 def _clusters(subject: Subject) -> list[Cluster]:

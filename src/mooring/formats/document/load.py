@@ -24,6 +24,7 @@ from mooring.formats.document.source import KeyPath, YamlSource
 from mooring.formats.document.values import Values
 from mooring.kinematics.footprint import footprint
 from mooring.model import Robot
+from mooring.model.chain import row_names
 from mooring.model.definition.problems import EntryError, define
 from mooring.model.registry import KINDS
 from mooring.model.robot import adding
@@ -160,6 +161,12 @@ class Loader:
             return
         for section, value in self.document.items():
             self._remember(robot, (section,), value)
+        for name, entry in (self.document.get("chains") or {}).items():
+            for number, row in enumerate(entry["rows"]):
+                place = self.source.place(("chains", name, "rows", number))
+                made = row_names(name, number, row.get("joint"), row.get("link"))
+                for section, item in zip(("joints", "links"), made, strict=True):
+                    robot.places.setdefault((section, item), place)
 
     def _remember(self, robot: Robot, path: KeyPath, value: Any) -> None:
         if value is None:

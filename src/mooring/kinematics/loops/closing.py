@@ -77,13 +77,16 @@ def _where_open(tree: Tree, q: Array, gap: float, held: Sequence[str]) -> str:
     rows = np.abs(equations(tree, q)[0])
     counts = [1] * len(tree.loops.follower) + [int(row.sum()) for row in tree.loops.held]
     owner = np.repeat(np.arange(len(counts)), counts)
-    name = tree.loop_names[owner[int(rows.argmax())]]
+    gaps = [float(rows[owner == k].max(initial=0.0)) for k in range(len(counts))]
+    # One that does not close pulls at the others: what is open by little is not to blame.
+    open_ones = [k for k in np.argsort(gaps)[::-1] if gaps[k] > max(LOOP_TOLERANCE, gap / 10)]
+    names = " and ".join(tree.loop_names[k] for k in open_ones[:3])
     kinds = [_KINDS[tree.motions[tree.freedom(joint)]] for joint in held]
     given = [
         f"{joint} at {show(float(q[tree.coordinate(joint)]), kind)}"
         for joint, kind in zip(held, kinds, strict=True)
     ]
-    text = f"{1000 * gap:.3g} mm or mrad remain open at {name}"
+    text = f"{1000 * gap:.3g} mm or mrad remain open at {names}"
     return text + (f", with {', '.join(given)}" if given else "")
 
 

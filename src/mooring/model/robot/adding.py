@@ -142,6 +142,7 @@ def add_chain(robot: Robot, name: str, entry: Mapping[str, Any], context: Contex
         try:
             if joint in joints:
                 raise EntryError(what, [(("joint",), f"the table has {joint!r} twice")])
+            _refuse_taken(robot, what, joint)
             joints[joint] = define(Joint, what, simple, context, name=joint)
         except EntryError as error:
             raise error.inside("rows", number, what=what) from None
@@ -153,6 +154,14 @@ def add_chain(robot: Robot, name: str, entry: Mapping[str, Any], context: Contex
     frame = LinkFrame(name=tool, link=parent, role="tool", at=Placement(end))
     robot.frames.put(tool, frame)
     robot.note_change()
+
+
+def _refuse_taken(robot: Robot, what: str, joint: str) -> None:
+    """Refuse a row's joint if there is one called so; a link that is there already will do."""
+    try:
+        robot.joints.refuse_taken(joint)
+    except ModelError as error:
+        raise EntryError(what, [(("joint",), str(error))]) from None
 
 
 def _put_all(robot: Robot, joints: Mapping[str, Joint], links: Mapping[str, Link]) -> None:
