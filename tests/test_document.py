@@ -173,6 +173,37 @@ class Documents(unittest.TestCase):
         # The motor and the posture on the broken joint are no news.
         self.assertNotIn("is called", str(caught.exception))
 
+    def test_limits_by_pattern_are_for_joints_that_say_nothing(self) -> None:
+        text = (
+            "mooring: 1\nlinks: {base: {}, a: {}, b: {}, c: {}}\njoints:\n"
+            "  hip: {type: revolute, parent: base, child: a, limits: {lower: -1, velocity: 2}}\n"
+            "  slide: {type: prismatic, parent: a, child: b, damping: 7}\n"
+            "  spin: {type: continuous, parent: b, child: c}\nlimits:\n"
+            "  hip: {effort: 3}\n"
+            '  "*": {velocity: 90 deg/s, effort: 40, damping: 0.5, lower: -2, upper: 2}\n'
+            "  slide: {velocity: 30 mm/s}\n"
+        )
+        file = folder_for(self) / "legs.yaml"
+        file.write_text(text)
+        robot = mooring.read(file)
+        found = {
+            name: (j.limits.lower, j.limits.upper, j.limits.velocity, j.limits.effort, j.damping)
+            for name, j in robot.joints.items()
+        }
+        quarter = np.radians(90)
+        self.assertEqual(found, {"hip": (-1, 2, 2, 3, 0.5), "slide": (-2, 2, 0.03, 40, 7),
+                                 "spin": (None, None, quarter, 40, 0.5)})  # fmt: skip
+        self.assertEqual(robot.notes, ["limits of '*': velocity 90 deg/s does not fit slide"])
+        for wrong, right, words in (
+            ("velocity: 90", "velocty: 90", "did you mean 'velocity'"),
+            ('"*"', '"x*"', "no joint matches 'x"),
+            ("effort: 40", "effort: 4 kg", "is a mass"),
+            ("damping: 0.5", "damping: -1", "greater than or equal to 0"),
+        ):
+            file.write_text(text.replace(wrong, right))
+            with self.assertRaisesRegex(DocumentError, f"legs.yaml:9: limits of .*{words}"):
+                mooring.read(file)
+
     def test_files_that_are_no_documents(self) -> None:
         for content, words in (
             (b"", "empty"),

@@ -29,6 +29,7 @@ from mooring.model.definition.problems import EntryError, define
 from mooring.model.registry import KINDS
 from mooring.model.robot import adding
 from mooring.model.robot.head import RobotHead
+from mooring.model.robot.limits import set_limits
 
 VERSION = 1
 _READ_APART = ("link", "joint", "frame", "posture", "allowance", "material")
@@ -133,6 +134,9 @@ class Loader:
         self._frames(robot, on_ground=False)
         self._include(robot, attached=True)
         self.items(robot, "joint")
+        for pattern, values in self.mapping("limits").items():
+            call = partial(set_limits, robot, pattern, values, self.context)
+            self.guard(("limits", pattern), call)
 
     def rest(self, robot: Robot) -> None:
         """What refers to links, joints and frames."""

@@ -22,6 +22,7 @@ from mooring.model.collision import Collision
 from mooring.model.compound_joint import CompoundJoint
 from mooring.model.definition.walking import fields_of
 from mooring.model.giving_joint import GivingJoint
+from mooring.model.joint_values import JointValues
 from mooring.model.link import Link
 from mooring.model.registry import KINDS
 from mooring.model.robot.head import RobotHead
@@ -47,6 +48,7 @@ class DocumentSection:
         entries: types of an entry; of several one fits.
         word: what messages call an entry, before its name.
         kinds: the documents that may have it.
+        of: the kind of item that a pattern names.
     """
 
     key: str
@@ -54,6 +56,7 @@ class DocumentSection:
     entries: tuple[Any, ...]
     word: str
     kinds: tuple[DocumentKind, ...] = ("robot", "scene")
+    of: str = "link"
 
 
 _ALSO: Mapping[str, tuple[type, ...]] = {
@@ -69,6 +72,7 @@ def _sections() -> list[DocumentSection]:
         DocumentSection("include", "list", (IncludeEntry,), "include", ("robot",)),
         DocumentSection("chains", "name", (Chain,), "chain"),
         DocumentSection("collision", "pattern", (Collision,), "collision of"),
+        DocumentSection("limits", "pattern", (JointValues,), "limits of", of="joint"),
         DocumentSection("allowances", "list", (AllowanceEntry,), "allowance"),
         DocumentSection("robots", "name", (SceneRobotEntry,), "robot", ("scene",)),
         DocumentSection("obstacles", "name", (BodyEntry,), "obstacle", ("scene",)),

@@ -31,7 +31,7 @@ def _in_section(section: DocumentSection, entries: Any) -> Iterator[Spot]:
         path = (section.key, key)
         kind = BY_SECTION.get(section.key)
         if section.form == "pattern":
-            yield Spot(path, Pattern("link"), key, is_key=True)
+            yield Spot(path, Pattern(section.of), key, is_key=True)
         elif kind is not None and not kind.own_names:
             yield from spots(kind.key, key, path, is_key=True)
         yield from _in_entry(section, entry, path)

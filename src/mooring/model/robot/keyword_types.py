@@ -27,6 +27,7 @@ from mooring.model.frame import LinkFrame
 from mooring.model.giving_joint import GivingJoint
 from mooring.model.grip import Grip
 from mooring.model.joint import Limits
+from mooring.model.joint_values import JointValues
 from mooring.model.link import Link, Parts, Shapes
 from mooring.model.material import Material
 from mooring.model.motor import Motor
@@ -39,6 +40,7 @@ _CALLS: dict[str, tuple[tuple[type, ...], tuple[str, ...]]] = {
     "CouplingKeywords": ((Coupling,), ("follows",)),
     "ClosureKeywords": ((Closure,), ("kind", "between")),
     "TableKeywords": ((DimensionTable,), ("base", "rows")),
+    "LimitsKeywords": ((JointValues,), ()),
     "SpringKeywords": ((Spring,), ("between",)),
     "CableKeywords": ((Cable,), ()),
     "ConveyorKeywords": ((Conveyor,), ("link",)),

@@ -92,6 +92,17 @@ class TableKeywords(TypedDict, total=False):
     within_angle: Number
 
 
+class LimitsKeywords(TypedDict, total=False):
+    lower: Number | None
+    upper: Number | None
+    velocity: Number | None
+    effort: Number | None
+    acceleration: Number | None
+    damping: Number | None
+    friction: Number | None
+    rotor_inertia: Number | None
+
+
 class SpringKeywords(TypedDict, total=False):
     stiffness: Number
     damping: Number

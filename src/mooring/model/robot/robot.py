@@ -37,7 +37,7 @@ from mooring.model.motion import MotionStep
 from mooring.model.motor import Motor
 from mooring.model.placement import Where
 from mooring.model.registry import KINDS, Kind, kind_called
-from mooring.model.robot import adding, combining, editing
+from mooring.model.robot import adding, combining, editing, limits
 from mooring.model.robot.adding import said
 from mooring.model.robot.head import Base, RobotHead
 from mooring.model.robot.keywords import (
@@ -49,6 +49,7 @@ from mooring.model.robot.keywords import (
     FrameKeywords,
     GripKeywords,
     JointKeywords,
+    LimitsKeywords,
     LinkKeywords,
     MaterialKeywords,
     MotorKeywords,
@@ -527,6 +528,25 @@ class Robot:
             `robot.set_collision("*", "auto")`
         """
         adding.set_collision(self, pattern, collision, self.context)
+
+    def set_limits(self, pattern: str, **values: Unpack[LimitsKeywords]) -> None:
+        """Give values to all moving joints of a pattern that have none of their own.
+
+        A value whose unit does not fit a joint (an angle for one that slides) is left out there;
+        the notes tell.
+
+        Args:
+            pattern: as in the shell, e.g. `"hip_*"`.
+            values: the fields of `JointValues`: lower, upper, velocity, effort, acceleration,
+                damping, friction, rotor_inertia.
+
+        Raises:
+            ModelError: no joint matches, or a value fits none of them.
+
+        Example:
+            `robot.set_limits("*", velocity="90 deg/s", effort="40 N*m", damping=0.5)`
+        """
+        limits.set_limits(self, pattern, said(values), self.context)
 
     def allow_overlap(self, first: str, second: str, because: str = "") -> None:
         """Say that links may overlap; nothing then looks for contact between them.
