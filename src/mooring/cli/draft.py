@@ -11,6 +11,8 @@ from rich.markup import escape
 from mooring.cli.terminal import busy, counted, out
 from mooring.errors import InputError
 
+_DOCUMENTS = (".yaml", ".yml")
+
 
 def draft(
     files: Annotated[
@@ -19,7 +21,12 @@ def draft(
             metavar="FILE...", help="A CAD file, best STEP; or several, or a folder of meshes."
         ),
     ],
-    output: Annotated[Path, typer.Option("--output", "-o", help="The document to write (.yaml).")],
+    output: Annotated[
+        Path | None,
+        typer.Option(
+            "--output", "-o", help="The document to write (.yaml), or to bring up to date."
+        ),
+    ] = None,
     unit: Annotated[
         str | None, typer.Option(help="For mesh files: what the number 1 stands for.")
     ] = None,
@@ -29,25 +36,37 @@ def draft(
             help="How far apart parts may be and still touch; by their size if not given."
         ),
     ] = None,
-    force: Annotated[bool, typer.Option("--force", help="Write over a file.")] = False,
+    force: Annotated[
+        bool, typer.Option("--force", help="Write a document anew that is there already.")
+    ] = False,
 ) -> None:
-    """Propose links and joints from the geometry; a document to edit."""
+    """Propose links and joints from the geometry; a document to edit.
+
+    A document that is there already is brought up to the CAD, which may have changed: what was
+    edited stays. For that it may also be given alone.
+    """
     from mooring.cad import read_cad
     from mooring.cad.proposing import propose
     from mooring.files import write_text
-    from mooring.formats.document.draft import draft_text
+    from mooring.formats.document.drafting import draft_text, remember
     from mooring.units import to_si
 
-    if output.suffix.lower() not in (".yaml", ".yml"):
+    if output is None and len(files) == 1 and files[0].suffix.lower() in _DOCUMENTS:
+        output, files = files[0], []
+    if output is None:
+        raise InputError("say which document to write: -o robot.yaml")
+    if output.suffix.lower() not in _DOCUMENTS:
         raise InputError(f"{output}: a document ends in .yaml")
-    if output.exists() and not force:
-        raise InputError(f"{output}: is there already; give --force to write over it")
     near = None if tolerance is None else to_si(tolerance, "length")
+    if not files or (output.exists() and not force):
+        _again(output, files, unit, near)
+        return
     with busy(f"reading {files[0].name}"):
         assembly = read_cad(*files, unit=unit)
     with busy("looking for joints"):
         proposal = propose(assembly, near)
         write_text(output, draft_text(proposal, assembly, output))
+        remember(output, assembly, proposal)
     console = out()
     joints = [joint for joint in proposal.joints if not joint.closes]
     closures = len(proposal.joints) - len(joints)
@@ -73,3 +92,16 @@ def draft(
     for note in [*assembly.notes, *proposal.notes]:
         console.print(f"[dark_orange3]note:[/] {escape(note)}", soft_wrap=True)
     console.print(f"wrote {output}", soft_wrap=True)
+
+
+def _again(document: Path, files: list[Path], unit: str | None, near: float | None) -> None:
+    """The second pass."""
+    from mooring.formats.document.drafting import redraft
+
+    with busy(f"bringing {document.name} up to its CAD"):
+        told = redraft(document, files, unit, near)
+    marks = {"+": "[green4]+[/]", "-": "[red]-[/]", "~": "[dark_orange3]~[/]"}
+    for line in told:
+        out().print(f"{marks[line[0]]}{escape(line[1:])}", soft_wrap=True, highlight=False)
+    words = counted(len(told), "change") if told else "nothing changed"
+    out().print(f"[bold]{escape(document.name)}[/]: {words}")

@@ -40,17 +40,17 @@ def _joint(
     name = _pin_name(clusters, way)
     if way.ball:
         return ProposedJoint(
-            name, "spherical", names[pair[0]], names[pair[1]], way.origin, way.direction, 0.0,
-            way.found, "high", ("universal or revolute, if something keeps it from turning",),
-            False, parts,
+            name, "spherical", names[pair[0]], names[pair[1]], way.origin, way.direction,
+            (0.0, 0.0), way.found, "high",
+            ("universal or revolute, if something keeps it from turning",), False, parts,
         )  # fmt: skip
     kind, reason, confidence, might = _kind(clusters, way, can)
     travel = _QUARTER_TURN
     if kind == "prismatic":
         travel = _room(clusters, pair, way)
     return ProposedJoint(
-        name, kind, names[pair[0]], names[pair[1]], way.origin, way.direction, travel,
-        reason, confidence, might, False, parts,
+        name, kind, names[pair[0]], names[pair[1]], way.origin, way.direction,
+        (-travel, travel), reason, confidence, might, False, parts,
     )  # fmt: skip
 
 

@@ -36,7 +36,9 @@ class ProposedJoint:
         parent, child: names of links; for a closure the two it joins.
         origin: a point on the axis in CAD coordinates, (3,) [m].
         axis: unit vector, (3,).
-        travel: a guess of how far it can go either way [rad or m].
+        travel: the ends of its travel [rad or m].
+        travel_reason: what ends it; empty where that is only a guess.
+        balanced: whether what turns is balanced like a wheel.
         reason: what it was found from.
         confidence: how sure that is.
         alternatives: what it might be instead, in words.
@@ -50,12 +52,14 @@ class ProposedJoint:
     child: str
     origin: Array
     axis: Array
-    travel: float
+    travel: tuple[float, float]
     reason: str
     confidence: Confidence
     alternatives: tuple[str, ...] = ()
     closes: bool = False
     parts: tuple[str, str] = ("", "")
+    travel_reason: str = ""
+    balanced: bool = False
 
 
 @dataclass(frozen=True, eq=False)

@@ -6,6 +6,7 @@ from mooring.cad.assembly import Assembly
 from mooring.cad.proposing.clusters import Clusters
 from mooring.cad.proposing.grouping import Grouped, group_parts
 from mooring.cad.proposing.kinds import joints_of
+from mooring.cad.proposing.limits import with_travel
 from mooring.cad.proposing.naming import bases_of, link_names
 from mooring.cad.proposing.proposal import Proposal, ProposedJoint, ProposedLink
 from mooring.cad.proposing.spanning import spanning_tree
@@ -37,6 +38,9 @@ def propose(assembly: Assembly, tolerance: float | None = None) -> Proposal:
     joints, notes, undecided = spanning_tree(
         clusters, names, base, joints_of(clusters, names, edges)
     )
+    parts = {names[r]: [seen.parts[n] for n in own] for r, own in clusters.members.items()}
+    meshing = [(names[a], names[b]) for a, b in grouped.gears]
+    joints = list(with_travel(joints, parts, meshing, 1.5 * seen.tolerance))
     by_name = {name: root for root, name in names.items()}
     outwards = [base, *(by_name[joint.child] for joint in joints if not joint.closes)]
     undecided += [*grouped.singles, *_ties(clusters), *_loose_contacts(grouped, names)]

@@ -45,8 +45,8 @@ def spanning_tree(
         lost = max((r for r in parts if r not in depth), key=lambda r: len(parts[r]))
         near = min(depth, key=lambda r: _distance(parts[r], parts[lost]))
         joint = ProposedJoint(
-            "", "fixed", names[near], names[lost], np.zeros(3), np.array([0.0, 0.0, 1.0]), 0.0,
-            "nothing that can move was found between them", "low",
+            "", "fixed", names[near], names[lost], np.zeros(3), np.array([0.0, 0.0, 1.0]),
+            (0.0, 0.0), "nothing that can move was found between them", "low",
             ("any other; then give its type, place and axis",),
         )  # fmt: skip
         edges.append((near, lost, joint))
@@ -94,6 +94,7 @@ def _endless(joint: ProposedJoint) -> ProposedJoint:
     return replace(
         joint,
         kind="continuous",
+        balanced=True,
         reason=f"{joint.reason}; what turns is balanced like a wheel",
         alternatives=("revolute, if something stops it", *joint.alternatives[1:]),
     )

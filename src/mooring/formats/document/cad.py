@@ -2,16 +2,44 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 
-from mooring.cad import Assembly, BoxCut, CreaseCut, CylinderCut, NeckCut, PlaneCut
+from mooring.cad import Assembly, BoxCut, CreaseCut, CylinderCut, NeckCut, PlaneCut, read_cad
 from mooring.cad.tidying.cutting import Cut
-from mooring.errors import ModelError
+from mooring.errors import InputError, ModelError
 from mooring.formats.document.entries import CadEntry, CutEntry
-from mooring.model.definition.problems import EntryError
+from mooring.model.definition.problems import EntryError, define
+
+Reader = Callable[[Path, str | None, float | None], Assembly]
+"""Of a file, with the unit and the tolerance."""
+
+
+def read_entry(folder: Path, entry: Mapping[str, Any], read: Reader | None = None) -> Assembly:
+    """The parts of an entry, read and tidied.
+
+    Args:
+        folder: of the document.
+        entry: of its `cad:`.
+        read: instead of `read_cad`.
+
+    Raises:
+        EntryError: what is wrong, under the key where it was written.
+    """
+    cad = define(CadEntry, "cad", entry)
+    try:
+        path = folder / cad.file
+        if read is not None:
+            assembly = read(path, cad.unit, cad.tolerance)
+        else:
+            assembly = read_cad(path, unit=cad.unit, tolerance=cad.tolerance)
+    except InputError as error:
+        raise EntryError("cad", [(("file",), str(error))]) from None
+    return tidied(assembly, cad)
 
 
 def tidied(assembly: Assembly, entry: CadEntry) -> Assembly:

@@ -34,15 +34,20 @@ class DocumentEditor:
         `editor.save()`
     """
 
-    def __init__(self, file: str | PathLike[str]) -> None:
+    def __init__(self, file: str | PathLike[str], *, sound: bool = True) -> None:
         """Read a document to be changed.
+
+        Args:
+            file: which.
+            sound: whether it must describe a robot as it is; `save` wants that in any case.
 
         Raises:
             InputError: it is missing, or cannot be read as it is.
         """
         self.file = Path(file)
         self._before = text_of(self.file)
-        _read(self.file, self._before)
+        if sound:
+            _read(self.file, self._before)
         self._yaml = _round_trip(self._before)
         self._tree: Any = self._yaml.load(self._before)
 

@@ -7,13 +7,12 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from mooring.cad import Assembly, joined
-from mooring.errors import DocumentError, InputError, ModelError, Place, Problem, did_you_mean
-from mooring.formats.document.cad import tidied
+from mooring.cad import joined
+from mooring.errors import DocumentError, ModelError, Place, Problem, did_you_mean
+from mooring.formats.document.cad import read_entry
 from mooring.formats.document.context import DocumentContext
 from mooring.formats.document.entries import (
     AllowanceEntry,
-    CadEntry,
     FootprintEntry,
     IncludeEntry,
 )
@@ -261,7 +260,10 @@ class Loader:
             self._give_up(("cad",), "cad is a list of files: - file: ...")
         assemblies = []
         for number, entry in enumerate(entries):
-            found = self.guard(("cad", number), partial(self._assembly, entry))
+            found = self.guard(
+                ("cad", number),
+                partial(read_entry, self.source.file.parent, entry, self.session.cad),
+            )
             if found is not None:
                 assemblies.append(found)
         if len(assemblies) < len(entries):
@@ -271,15 +273,6 @@ class Loader:
         self.context.assembly = assembly
         robot.assemblies.append(assembly)
         robot.notes.extend(f"{assembly.file.name}: {note}" for note in assembly.notes)
-
-    def _assembly(self, entry: Any) -> Assembly:
-        cad = define(CadEntry, "cad", entry)
-        path = self.source.file.parent / cad.file
-        try:
-            assembly = self.session.cad(path, cad.unit, cad.tolerance)
-        except InputError as error:
-            raise EntryError("cad", [(("file",), str(error))]) from None
-        return tidied(assembly, cad)
 
     def _chains(self, robot: Robot, on_own: bool) -> None:
         """The chains that begin on the document's own links, or those that do not."""

@@ -6,12 +6,15 @@ import glob
 import json
 import os
 import re
+from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 from mooring.cad import Assembly
-from mooring.cad.proposing import Proposal, ProposedJoint
+from mooring.cad.proposing import Proposal, ProposedJoint, ProposedLink
 from mooring.errors import ModelError
 from mooring.geometry import Array
 from mooring.model.material import common_material
@@ -54,18 +57,13 @@ def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
     for name, reason in proposal.other_bases:
         lines += _comment(f"It might be {name}: {reason}.", "  ")
     for link in proposal.links:
-        lines += _comment(link.reason, "  ")
-        lines += [f"  {_word(link.name)}:", *_parts(link.parts)]
-        lines += _materials(assembly, link.parts)
-        round_link = any(j.child == link.name and j.kind == "continuous" for j in proposal.joints)
-        rule = "{fit: auto, about: joint}" if round_link else "auto"
-        lines.append(f"    collision: {rule}")
+        lines += link_snippet(assembly, proposal, link, link.parts).lines(link.name)
     joints = [joint for joint in proposal.joints if not joint.closes]
     closures = [joint for joint in proposal.joints if joint.closes]
     if joints:
         lines += ["", "joints:"]
         for joint in joints:
-            lines += _joint(joint, assembly, proposal)
+            lines += joint_snippet(joint, assembly, proposal).lines(joint.name)
     if proposal.pairs:
         lines += ["", "# Joints that carry equal parts. If they move together, uncomment:"]
         lines.append("# couplings:")
@@ -74,46 +72,109 @@ def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
     if closures:
         lines += ["", "# These close loops that a tree cannot hold.", "closures:"]
         for joint in closures:
-            lines += _closure(joint, assembly, proposal)
+            lines += closure_snippet(joint, assembly, proposal).lines(joint.name)
     return "\n".join(lines) + "\n"
 
 
-def _joint(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list[str]:
-    lines = _comment(f"{joint.confidence} confidence: {joint.reason}", "  ")
+@dataclass
+class Snippet:
+    """An entry of a document.
+
+    Attributes:
+        words: its comment, as sentences.
+        fields: its lines, without its name.
+    """
+
+    words: list[str]
+    fields: list[str]
+
+    def lines(self, name: str) -> list[str]:
+        """The entry as it stands in its section."""
+        return [*self.comment("  "), f"  {_word(name)}:", *self.fields]
+
+    def comment(self, indent: str) -> list[str]:
+        """The comment as lines."""
+        return [line for words in self.words for line in _comment(words, indent)]
+
+    def entry(self) -> Any:
+        """The same as a node for a document that is being edited."""
+        return _yaml().load("\n".join(self.fields) + "\n")
+
+
+def new_mapping() -> Any:
+    """An empty section for a document that is being edited."""
+    return _yaml().map()
+
+
+def _yaml() -> Any:
+    from ruamel.yaml import YAML
+
+    yaml = YAML(typ="rt", pure=True)
+    yaml.preserve_quotes = True
+    return yaml
+
+
+def link_snippet(
+    assembly: Assembly, proposal: Proposal, link: ProposedLink, parts: Sequence[str]
+) -> Snippet:
+    """A link of some of its parts."""
+    wheel = any(joint.child == link.name and joint.balanced for joint in proposal.joints)
+    rule = "{fit: auto, about: joint}" if wheel else "auto"
+    fields = [*_parts(parts), *_materials(assembly, parts), f"    collision: {rule}"]
+    return Snippet([link.reason], fields)
+
+
+def joint_snippet(
+    joint: ProposedJoint,
+    assembly: Assembly,
+    proposal: Proposal,
+    ends: tuple[str, str] | None = None,
+) -> Snippet:
+    """A joint, between links of other names than those proposed if these are given."""
+    words = [f"{joint.confidence} confidence: {joint.reason}"]
     if joint.alternatives:
-        lines += _comment(f"or {'; or '.join(joint.alternatives)}", "  ")
-    lines += [
-        f"  {_word(joint.name)}:",
+        words.append(f"or {'; or '.join(joint.alternatives)}")
+    parent, child = ends or (joint.parent, joint.child)
+    fields = [
         f"    type: {joint.kind}",
-        f"    parent: {_word(joint.parent)}",
-        f"    child: {_word(joint.child)}",
+        f"    parent: {_word(parent)}",
+        f"    child: {_word(child)}",
     ]
-    if joint.kind == "fixed":
-        return lines
     if joint.kind == "spherical":
-        return [*lines, _at(joint.origin)]
-    lines += _place(joint, assembly, proposal)
+        fields.append(_at(joint.origin))
+    elif joint.kind != "fixed":
+        fields += [*_place(joint, assembly, proposal), *_limits(joint)]
+    return Snippet(words, fields)
+
+
+def _limits(joint: ProposedJoint) -> list[str]:
     if joint.kind == "continuous":
-        return lines
+        return []
     if joint.kind == "cylindrical":
-        half = show(float(f"{joint.travel:.3g}"), "length", 3)
-        return [*lines, f"    slide: {{limits: {{lower: -{half}, upper: {half}}}}}    # a guess"]
-    dimension = "angle" if joint.kind == "revolute" else "length"
-    travel = show(float(f"{joint.travel:.3g}"), dimension, 3)
-    lines.append(f"    limits: {{lower: -{travel}, upper: {travel}}}    # a guess")
-    return lines
+        return [f"    slide: {{limits: {_travel(joint)}}}    # a guess"]
+    if joint.travel_reason:
+        return [*_comment(joint.travel_reason, "    "), f"    limits: {_travel(joint)}"]
+    return [f"    limits: {_travel(joint)}    # a guess"]
 
 
-def _closure(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list[str]:
+def closure_snippet(
+    joint: ProposedJoint,
+    assembly: Assembly,
+    proposal: Proposal,
+    ends: tuple[str, str] | None = None,
+) -> Snippet:
+    """What closes a loop, as for joints."""
     kind = {"prismatic": "slide", "spherical": "ball"}.get(joint.kind, "hinge")
     place = [_at(joint.origin)] if kind == "ball" else _place(joint, assembly, proposal)
-    return [
-        *_comment(f"{joint.confidence} confidence: {joint.reason}", "  "),
-        f"  {_word(joint.name)}:",
-        f"    kind: {kind}",
-        f"    between: [{_word(joint.parent)}, {_word(joint.child)}]",
-        *place,
-    ]
+    first, second = ends or (joint.parent, joint.child)
+    fields = [f"    kind: {kind}", f"    between: [{_word(first)}, {_word(second)}]", *place]
+    return Snippet([f"{joint.confidence} confidence: {joint.reason}"], fields)
+
+
+def _travel(joint: ProposedJoint) -> str:
+    dimension = "angle" if joint.kind == "revolute" else "length"
+    lower, upper = (show(float(f"{end:.3g}"), dimension, 3) for end in joint.travel)
+    return f"{{lower: {lower}, upper: {upper}}}"
 
 
 def _place(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list[str]:
@@ -168,7 +229,7 @@ def _axis(axis: Array) -> str:
     return "[" + ", ".join(f"{value + 0.0:.9g}" for value in axis) + "]"
 
 
-def _materials(assembly: Assembly, names: tuple[str, ...]) -> list[str]:
+def _materials(assembly: Assembly, names: Sequence[str]) -> list[str]:
     """What the CAD leaves open of what parts are made of; what it states stays as it is."""
     chosen = set(names)
     parts = [part for part in assembly.parts if part.name in chosen]
@@ -192,7 +253,7 @@ def _materials(assembly: Assembly, names: tuple[str, ...]) -> list[str]:
     return lines
 
 
-def _parts(names: tuple[str, ...]) -> list[str]:
+def _parts(names: Sequence[str]) -> list[str]:
     """The names, as many on a line as fit."""
     lines, line = [], "    parts: ["
     for number, name in enumerate(names):
@@ -214,10 +275,14 @@ def _comment(text: str, indent: str) -> list[str]:
     return [*lines, line]
 
 
-def _pattern(name: str) -> str:
+def pattern_of(name: str) -> str:
     """The pattern that a part's own name is; one that begins with = would be an expression."""
     escaped = glob.escape(name)
-    return _word(f"[=]{escaped[1:]}" if escaped.startswith("=") else escaped)
+    return f"[=]{escaped[1:]}" if escaped.startswith("=") else escaped
+
+
+def _pattern(name: str) -> str:
+    return _word(pattern_of(name))
 
 
 def _word(text: str) -> str:

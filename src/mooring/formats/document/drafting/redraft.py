@@ -1,0 +1,360 @@
+"""The second pass: a document that exists is brought up to a changed CAD file."""
+
+from __future__ import annotations
+
+import glob
+import os
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from mooring.cad import Assembly, joined
+from mooring.cad.proposing import ProposedJoint, propose
+from mooring.errors import InputError, ModelError
+from mooring.formats.document.cad import read_entry
+from mooring.formats.document.drafting import remembered
+from mooring.formats.document.drafting.matching import Matched, match
+from mooring.formats.document.drafting.remembered import JointPrint, Remembered, print_of
+from mooring.formats.document.drafting.text import (
+    Snippet,
+    closure_snippet,
+    joint_snippet,
+    link_snippet,
+    new_mapping,
+    pattern_of,
+)
+from mooring.formats.document.editor import DocumentEditor
+from mooring.formats.document.places import FOUND_BY
+
+_LISTS = ("only", "keep", "split", "drop")
+"""What a `cad:` entry says of parts in lists."""
+_STILL = 1e-6
+"""[m or a sine]"""
+
+
+def redraft(
+    file: Path, cad: Sequence[Path] = (), unit: str | None = None, tolerance: float | None = None
+) -> list[str]:
+    """Bring a document up to its CAD, which has changed, and keep what was edited.
+
+    Parts are told by shape and place, not only by name: those that were renamed are renamed in the
+    document, those that are new join the links they belong to or become links with joints, those
+    that are gone are taken out. Places and limits that still stand as they were drafted follow the
+    CAD; others stay. Nothing is written if the result could not be read.
+
+    Args:
+        file: the document.
+        cad: files to read instead of those it names, as many as it names.
+        unit: of these.
+        tolerance: how far apart parts may be and still touch [m].
+
+    Returns:
+        What changed, a line each: + what is new, - what is gone, ~ what is otherwise.
+
+    Raises:
+        InputError: a file cannot be read, or the document could not be read afterwards.
+    """
+    editor = DocumentEditor(file, sound=False)
+    before = remembered.recall(file)
+    return _Redraft(editor, before, _assembly(editor, cad, unit), tolerance).run()
+
+
+def _assembly(editor: DocumentEditor, cad: Sequence[Path], unit: str | None) -> Assembly:
+    try:
+        entries = editor.get("cad")
+    except ModelError:
+        raise InputError(f"{editor.file}: has no cad: to be drafted from") from None
+    if cad and len(cad) != len(entries):
+        raise InputError(
+            f"{editor.file}: names {len(entries)} CAD files, and {len(cad)} are given instead"
+        )
+    for entry, other in zip(entries, cad, strict=False):
+        entry["file"] = os.path.relpath(other.resolve(), editor.file.resolve().parent)
+        if unit is not None:
+            entry["unit"] = unit
+    return joined([read_entry(editor.file.parent, entry) for entry in entries])
+
+
+class _Redraft:
+    def __init__(
+        self,
+        editor: DocumentEditor,
+        before: Remembered | None,
+        assembly: Assembly,
+        tolerance: float | None,
+    ) -> None:
+        self.editor = editor
+        self.before = before
+        self.assembly = assembly
+        self.proposal = propose(assembly, tolerance)
+        self.told: list[str] = []
+        self.links: dict[str, Any] = self._section("links")
+        self.joints: dict[str, Any] = self._section("joints")
+        self.closures: dict[str, Any] = self._section("closures")
+
+    def _section(self, name: str) -> dict[str, Any]:
+        try:
+            return self.editor.get(name) or {}
+        except ModelError:
+            return {}
+
+    def run(self) -> list[str]:
+        matched = self._matched()
+        self.told += matched.told
+        self._rename(matched.names)
+        self._take_out(matched.vanished)
+        home = self._homes()
+        of_proposal = self._take_in(home)
+        self._follow(of_proposal)
+        self._replace_lost_places(matched.vanished)
+        self.editor.save()
+        remembered.remember(self.editor.file, self.assembly, self.proposal)
+        return self.told
+
+    def _matched(self) -> Matched:
+        after = [print_of(part) for part in self.assembly.parts]
+        if self.before is not None:
+            return match(self.before.parts, after)
+        self.told.append("~ nothing is known of the CAD as it was; parts are told by name only")
+        return Matched({part.name: part.name for part in after})
+
+    # What parts are called.
+
+    def _rename(self, names: dict[str, str]) -> None:
+        """The new names of parts wherever the document names them, all at once."""
+        new = {
+            form: pattern_of(name)
+            for old, name in names.items()
+            if old != name
+            for form in _forms(old)
+        }
+        if not new:
+            return
+        for owner, key in self._mentions():
+            if owner[key] in new:
+                # Of the same type, which remembers the quotes.
+                owner[key] = type(owner[key])(new[owner[key]])
+        for link in self.links.values():
+            table: Any = (link or {}).get("part_materials") or {}
+            for old in [key for key in table if key in new]:
+                place = list(table).index(old)
+                table.insert(place, new[old], table.pop(old))
+
+    def _mentions(self) -> Iterator[tuple[Any, Any]]:
+        """Where names of parts stand: the list or mapping, and the index or key in it."""
+        for entry in self._section("cad") or ():
+            for key in _LISTS:
+                yield from _strings(entry, key)
+        for link in self.links.values():
+            yield from _strings(link or {}, "parts")
+            for rule in _listed((link or {}).get("collision")):
+                yield from _strings(rule, "parts")
+        for section in ("joints", "closures", "frames", "chains", "include", "tables"):
+            entries = self._section(section) or {}
+            for entry in entries.values() if isinstance(entries, dict) else entries:
+                for place in _places(entry):
+                    for key in FOUND_BY:
+                        yield from _strings(place, key)
+
+    # Which link a part belongs to.
+
+    def _take_out(self, vanished: Sequence[str]) -> None:
+        gone = {form for name in vanished for form in _forms(name)}
+        for name, link in self.links.items():
+            parts = (link or {}).get("parts")
+            if isinstance(parts, str) and parts in gone:
+                link["parts"] = []
+            elif isinstance(parts, list):
+                for part in [part for part in parts if part in gone]:
+                    parts.remove(part)
+            if link and link.get("parts") == []:
+                self.told.append(f"~ link {name}: has no parts any more; remove it, if it is gone")
+
+    def _homes(self) -> dict[str, str]:
+        """The link of each part, as far as the document says."""
+        found: dict[str, str] = {}
+        for name, link in self.links.items():
+            patterns = (link or {}).get("parts") or []
+            for pattern in [patterns] if isinstance(patterns, str) else patterns:
+                try:
+                    parts = self.assembly.pick(pattern)
+                except ModelError:
+                    continue
+                found |= {part.name: name for part in parts if part.name not in found}
+        return found
+
+    def _take_in(self, home: dict[str, str]) -> dict[str, str]:
+        """Give parts without a link one; the document's link for each that is proposed."""
+        volumes = {part.name: abs(part.volume) for part in self.assembly.parts}
+        meant: dict[str, str] = {}
+        new: list[str] = []
+        for link in self.proposal.links:
+            shares: dict[str, float] = {}
+            for part in link.parts:
+                if part in home:
+                    shares[home[part]] = shares.get(home[part], 0.0) + volumes[part]
+            loose = [part for part in link.parts if part not in home]
+            if shares:
+                owner = meant[link.name] = max(shares, key=lambda name: shares[name])
+                self._add_parts(owner, loose, link.reason)
+            elif loose:
+                name = _unique(link.name, self.links)
+                meant[link.name] = name
+                new.append(name)
+                self._put("links", name, link_snippet(self.assembly, self.proposal, link, loose))
+                self.told.append(f"+ link {name}: {', '.join(loose)}")
+        self._connect(meant, new)
+        return meant
+
+    def _add_parts(self, owner: str, loose: Sequence[str], reason: str) -> None:
+        if not loose:
+            return
+        link = self.links[owner]
+        parts = link.get("parts") or []
+        listed = [parts] if isinstance(parts, str) else parts
+        listed.extend(pattern_of(name) for name in loose)
+        link["parts"] = listed
+        self.told.append(f"~ link {owner}: {', '.join(loose)} added ({reason})")
+
+    def _connect(self, meant: dict[str, str], new: Sequence[str]) -> None:
+        """Joints and closures for links that are new."""
+        hung = {entry.get("child") for entry in self.joints.values() if entry}
+        for joint in self.proposal.joints:
+            parent, child = meant.get(joint.parent), meant.get(joint.child)
+            if parent is None or child is None or parent == child or not {parent, child} & set(new):
+                continue
+            if parent in new and parent not in hung:
+                parent, child = child, parent
+            name = _unique(joint.name, {**self.joints, **self.closures})
+            ends = parent, child
+            if child in new and child not in hung and not joint.closes:
+                made = joint_snippet(joint, self.assembly, self.proposal, ends)
+                self._put("joints", name, made)
+                hung.add(child)
+                self.told.append(f"+ joint {name}: {joint.kind}, {parent} to {child}")
+            else:
+                made = closure_snippet(joint, self.assembly, self.proposal, ends)
+                self._put("closures", name, made)
+                self.told.append(f"+ closure {name}: {parent} and {child}")
+        self.told += [
+            f"~ link {name}: has no joint; give it one" for name in new if name not in hung
+        ]
+
+    def _put(self, section: str, name: str, snippet: Snippet) -> None:
+        if not self._section(section):
+            self.editor.set(section, new_mapping())
+        owner = self.editor.get(section)
+        owner[name] = snippet.entry()
+        words = "\n".join(line.removeprefix("  # ") for line in snippet.comment("  "))
+        owner.yaml_set_comment_before_after_key(name, before=words, indent=2)
+        setattr(self, section, owner)
+
+    # Where joints are.
+
+    def _follow(self, meant: dict[str, str]) -> None:
+        """Places that stand as they were drafted, where the CAD has them now."""
+        drafted = {} if self.before is None else {joint.name: joint for joint in self.before.joints}
+        for section, entries in (("joint", self.joints), ("closure", self.closures)):
+            for name, entry in entries.items():
+                old = drafted.get(name)
+                new = None if old is None else self._proposed(entry, meant, old)
+                at = (entry or {}).get("at")
+                if old is None or new is None or _same_line(old, new):
+                    continue
+                if not (isinstance(at, dict) and "xyz" in at):
+                    self.told.append(f"~ {section} {name}: follows the CAD by its place")
+                elif not _is_drafted(at, old):
+                    self.told.append(f"~ {section} {name}: moved in the CAD; its place was edited, "
+                                     "and stays")  # fmt: skip
+                else:
+                    made = joint_snippet(new, self.assembly, self.proposal).entry()
+                    for key in ("at", "axis"):
+                        if key in made:
+                            entry[key] = made[key]
+                    self.told.append(f"~ {section} {name}: put where the CAD has it now")
+
+    def _proposed(self, entry: Any, meant: dict[str, str], old: JointPrint) -> ProposedJoint | None:
+        """The proposal between the links of a joint; of several the one nearest to what it was."""
+        ends = {entry.get("parent"), entry.get("child"), *(entry.get("between") or ())} - {None}
+        found = [
+            joint
+            for joint in self.proposal.joints
+            if {meant.get(joint.parent), meant.get(joint.child)} == ends
+        ]
+        return min(found, key=lambda j: _line_gap(old, j), default=None)
+
+    def _replace_lost_places(self, vanished: Sequence[str]) -> None:
+        """Numbers in the place of features of parts that are gone."""
+        gone = {form for name in vanished for form in _forms(name)}
+        drafted = {} if self.before is None else {joint.name: joint for joint in self.before.joints}
+        for entries in (self.joints, self.closures):
+            for name, entry in entries.items():
+                at = (entry or {}).get("at")
+                named = {n for key in FOUND_BY for n in _listed((at or {}).get(key))}
+                if not isinstance(at, dict) or not named & gone or name not in drafted:
+                    continue
+                old = drafted[name]
+                entry["at"] = {
+                    "xyz": [f"{1000 * v + 0.0:.6g} mm" for v in old.origin],
+                    "relative_to": "cad",
+                }
+                entry["axis"] = [round(v, 9) + 0.0 for v in old.axis]
+                lost = ", ".join(sorted(named & gone))
+                self.told.append(f"~ {name}: {lost} is gone; it stays where it was, by numbers")
+
+
+def _forms(name: str) -> set[str]:
+    """How a part's name may be written."""
+    return {name, glob.escape(name), pattern_of(name)}
+
+
+def _strings(owner: Any, key: str) -> Iterator[tuple[Any, Any]]:
+    """The place of a string, or of those in a list."""
+    if not isinstance(owner, dict) or key not in owner:
+        return
+    value = owner[key]
+    if isinstance(value, str):
+        yield owner, key
+    elif isinstance(value, list):
+        yield from ((value, k) for k, one in enumerate(value) if isinstance(one, str))
+
+
+def _listed(value: Any) -> list[Any]:
+    if value is None:
+        return []
+    return list(value) if isinstance(value, list) else [value]
+
+
+def _places(entry: Any) -> Iterator[dict[str, Any]]:
+    """An entry, and all mappings inside it."""
+    if isinstance(entry, dict):
+        yield entry
+        for value in entry.values():
+            yield from _places(value)
+
+
+def _unique(wanted: str, taken: Any) -> str:
+    name, number = wanted, 1
+    while name in taken:
+        number += 1
+        name = f"{wanted}_{number}"
+    return name
+
+
+def _same_line(old: JointPrint, new: ProposedJoint) -> bool:
+    sine = float(np.linalg.norm(np.cross(old.axis, new.axis)))
+    return sine < 1e-6 and _line_gap(old, new) < 1e-5
+
+
+def _line_gap(old: JointPrint, new: ProposedJoint) -> float:
+    way = np.array(new.origin) - np.array(old.origin)
+    axis = np.array(old.axis)
+    return float(np.linalg.norm(way - axis * (way @ axis)))
+
+
+def _is_drafted(at: Any, old: JointPrint) -> bool:
+    """Whether a place is written as it was drafted."""
+    written = [f"{1000 * v + 0.0:.6g} mm" for v in old.origin]
+    return [str(v) for v in at["xyz"]] == written and at.get("relative_to") == "cad"
