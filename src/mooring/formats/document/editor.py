@@ -94,7 +94,10 @@ class DocumentEditor:
         *way, last = _keys(path)
         self.get(path)
         owner = self.get(way)
-        del owner[int(last) if isinstance(owner, list) else last]
+        if isinstance(owner, dict):
+            take_away(owner, str(last))
+            return
+        del owner[int(last)]
 
     def rename(self, kind: str, old: str, new: str) -> None:
         """Give an item another name, here and wherever this document refers to it.
@@ -121,6 +124,19 @@ class DocumentEditor:
             return
         found = list(written_names(self._tree))
         self._refuse_lost_patterns(found, kind, old, new)
+        self._replace(found, kind, old, new)
+        _rename_key(items, old, new)
+
+    def refer(self, kind: str, old: str, new: str) -> None:
+        """Let everything in this document that refers to an item refer to another one.
+
+        Args:
+            kind: as for `rename`.
+            old, new: names; both items stay as they are.
+        """
+        self._replace(list(written_names(self._tree)), kind, old, new)
+
+    def _replace(self, found: list[Spot], kind: str, old: str, new: str) -> None:
         meant = [spot for spot in found if self._means(spot, kind, old)]
         # From the inside out, so that paths still lead there when keys on them change.
         for spot in sorted(meant, key=lambda spot: -len(spot.path)):
@@ -131,7 +147,6 @@ class DocumentEditor:
             else:
                 # Of the same type, which remembers the quotes.
                 owner[key] = type(owner[key])(text)
-        _rename_key(items, old, new)
 
     def _section(self, kind: str) -> str:
         known = {k.name: k.section for k in KINDS.values() if k.own_names} | {"value": "values"}
@@ -198,6 +213,50 @@ class DocumentEditor:
             InputError: the changes made it wrong, as told with the lines it would have.
         """
         return _read(self.file, self.text)
+
+
+def take_away(owner: Any, key: str) -> None:
+    """Take a key out of a mapping, and not the comment that stands before the next one with it.
+
+    What stands between two keys belongs to the end of the first, for the parser.
+    """
+    names = list(owner)
+    at = names.index(key)
+    own = _last_comment(owner, key)
+    following = "" if own is None else own.value.partition("\n")[2]
+    del owner[key]
+    if own is None or not following.strip() or len(names) == 1:
+        return
+    if at == 0:
+        words = [
+            line.strip().removeprefix("#").removeprefix(" ") for line in following.splitlines()
+        ]
+        before = "\n".join(words).strip("\n")
+        owner.yaml_set_comment_before_after_key(names[1], before=before, indent=owner.lc.col)
+        return
+    holder, last = _end_of(owner, names[at - 1])
+    items = holder.ca.items.setdefault(last, [None, None, None, None])
+    if items[2] is None:
+        own.value = "\n" + following
+        items[2] = own
+    else:
+        items[2].value = items[2].value.rstrip("\n") + "\n" + following
+
+
+def _last_comment(owner: Any, key: str) -> Any:
+    """The comment behind a key's value; None where there is none."""
+    holder, last = _end_of(owner, key)
+    items = holder.ca.items.get(last)
+    return items[2] if items is not None and len(items) > 2 else None
+
+
+def _end_of(owner: Any, key: Any) -> tuple[Any, Any]:
+    """The innermost mapping or list in block style with which a value ends, and its last key."""
+    value: Any = owner[key]
+    inner = isinstance(value, dict | list) and bool(value)
+    if inner and not value.fa.flow_style():
+        return _end_of(value, len(value) - 1 if isinstance(value, list) else list(value)[-1])
+    return owner, key
 
 
 def _read(file: Path, text: str) -> Robot:

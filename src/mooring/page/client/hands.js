@@ -103,7 +103,14 @@ export class Hands {
   click(event) {
     const hit = this.under(event);
     if (this.tool === "measure") this.mark(hit, event);
-    else this.stage.hub.ask("select", { link: hit?.object.userData.link || null });
+    else this.stage.hub.ask("select", this.pointed(hit));
+  }
+
+  // The link under the pointer, and the point of it, in its own coordinates.
+  pointed(hit) {
+    const link = hit?.object.userData.link || null;
+    const group = this.stage.model.links.get(link);
+    return { link, point: group ? group.worldToLocal(hit.point.clone()).toArray() : null };
   }
 
   twice(event) {

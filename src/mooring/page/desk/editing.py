@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -65,14 +65,22 @@ class Edits:
             InputError: the document cannot be read, or would be wrong then.
             ModelError: it has no such place of its own.
         """
+
+        def change(editor: DocumentEditor) -> None:
+            for path, value in changes.items():
+                self._make_room(editor, path)
+                if value is None:
+                    editor.remove(path)
+                else:
+                    editor.set(path, value)
+
+        return self.propose_by(what, change)
+
+    def propose_by(self, what: str, change: Callable[[DocumentEditor], object]) -> ProposedEdit:
+        """What the document would be after a change by its editor; raises as `propose`."""
         editor = DocumentEditor(self.file)
         before = text_of(self.file)
-        for path, value in changes.items():
-            self._make_room(editor, path)
-            if value is None:
-                editor.remove(path)
-            else:
-                editor.set(path, value)
+        change(editor)
         editor.check()
         return ProposedEdit(what, before, editor.text)
 

@@ -3,23 +3,31 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Any
 
 from nicegui import ui
 
 from mooring.errors import MooringError
+from mooring.formats.document import DocumentEditor
 
 if TYPE_CHECKING:
     from mooring.page.desk.editing import KeyPath
     from mooring.page.shell.shell import Shell
 
 
-async def show_change(window: Shell, what: str, changes: Mapping[KeyPath, Any]) -> None:
-    """Ask whether to write some values into the document."""
+async def show_change(
+    window: Shell,
+    what: str,
+    changes: Mapping[KeyPath, Any] | Callable[[DocumentEditor], object],
+) -> None:
+    """Ask whether to write some values, or what a change makes of it, into the document."""
     try:
         edits = window.desk.edits_or_refuse()
-        proposal = await asyncio.to_thread(edits.propose, what, changes)
+        if isinstance(changes, Mapping):
+            proposal = await asyncio.to_thread(edits.propose, what, changes)
+        else:
+            proposal = await asyncio.to_thread(edits.propose_by, what, changes)
     except MooringError as error:
         window.notify(str(error))
         window.refresh_properties()

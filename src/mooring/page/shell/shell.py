@@ -37,6 +37,9 @@ class Told(Protocol):
     def show_overlaps(self, pairs: Overlaps) -> None:
         """Color what overlaps, and say it."""
 
+    def refresh_draft(self) -> None:
+        """What was drafted, and what is pointed at."""
+
     def begin_run(self) -> None:
         """A run begins, from the start."""
 
@@ -85,8 +88,11 @@ class Shell(Told, Protocol):
     def show_tab(self, name: str) -> None:
         """Bring a tab to the front."""
 
-    def select(self, link: str | None, joint: str | None = None) -> None:
+    def choose(self, link: str | None, joint: str | None = None) -> None:
         """Choose a link, or a joint with its child link."""
+
+    def select(self, link: str | None, joint: str | None = None) -> None:
+        """Choose, and show what is known of it."""
 
     def keep(self, key: str, value: Any) -> None:
         """Remember how this user likes it."""

@@ -11,6 +11,7 @@ from nicegui.events import GenericEventArguments, KeyEventArguments
 from mooring.drawing.camera import VIEWS
 from mooring.errors import MooringError
 from mooring.page.desk.remembered import remember, remembered
+from mooring.page.shell.drafting import Drafting
 from mooring.page.shell.findings import Findings
 from mooring.page.shell.heading import Heading
 from mooring.page.shell.host import Host
@@ -80,19 +81,21 @@ class Window:
                 self.banner = ui.element("div").classes("m-banner")
             with ui.element("div").classes("m-right"):
                 with ui.tabs().props("dense align=justify no-caps") as self.tabs:
-                    names = ("Properties", "Findings", "Show", "Run")
+                    names = ("Draft", "Properties", "Findings", "Show", "Run")
                     tabs = [ui.tab(name) for name in names]
                 with (
                     ui.element("div").classes("m-scroll"),
                     ui.tab_panels(self.tabs, value="Show", animated=False).props("keep-alive"),
                 ):
                     with ui.tab_panel(tabs[0]):
-                        self.properties = Properties(self)
+                        self.drafting = Drafting(self)
                     with ui.tab_panel(tabs[1]):
-                        self.findings = Findings(self)
+                        self.properties = Properties(self)
                     with ui.tab_panel(tabs[2]):
-                        self.seeing = Seeing(self)
+                        self.findings = Findings(self)
                     with ui.tab_panel(tabs[3]):
+                        self.seeing = Seeing(self)
+                    with ui.tab_panel(tabs[4]):
                         self.running = Running(self)
             self.foot = TimeBar(self)
 
@@ -119,6 +122,7 @@ class Window:
             )
         self.heading.refresh()
         self.postures.refresh()
+        self.drafting.refresh()
         self.properties.refresh()
         self.findings.refresh()
         self.seeing.refresh()
@@ -136,6 +140,9 @@ class Window:
 
     def refresh_properties(self) -> None:
         self.properties.refresh()
+
+    def refresh_draft(self) -> None:
+        self.drafting.refresh()
 
     def refresh_layers(self) -> None:
         self.seeing.refresh()
@@ -197,9 +204,19 @@ class Window:
         self.host.tell("swing", said["joint"])
 
     def _select(self, said: dict[str, Any]) -> None:
-        self.select(said.get("link"), said.get("joint"))
+        point = said.get("point")
+        self.choose(said.get("link"), said.get("joint"))
+        self.drafting.point(self.selection["link"], None if point is None else list(point))
+        if (said.get("link") or said.get("joint")) and self.tabs.value != "Draft":
+            self.show_tab("Properties")
 
     def select(self, link: str | None, joint: str | None = None) -> None:
+        """Choose a link, or a joint with its child link, and show what is known of it."""
+        self.choose(link, joint)
+        if link or joint:
+            self.show_tab("Properties")
+
+    def choose(self, link: str | None, joint: str | None = None) -> None:
         """Choose a link, or a joint with its child link."""
         robot = self.desk.robot
         link = link if link in robot.links else None
@@ -207,8 +224,6 @@ class Window:
         self.selection = {"link": link, "joint": joint}
         self.tell("selection", self.selection)
         self.properties.refresh()
-        if link or joint:
-            self.show_tab("Properties")
 
     def show_tab(self, name: str) -> None:
         """Bring a tab to the front."""

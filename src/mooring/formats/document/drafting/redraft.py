@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import glob
 import os
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -16,22 +15,18 @@ from mooring.errors import InputError, ModelError
 from mooring.formats.document.cad import read_entry
 from mooring.formats.document.drafting import remembered
 from mooring.formats.document.drafting.matching import Matched, match
+from mooring.formats.document.drafting.mentions import OF_PARTS, forms_of, listed, mentions
 from mooring.formats.document.drafting.remembered import JointPrint, Remembered, print_of
 from mooring.formats.document.drafting.text import (
     Snippet,
     closure_snippet,
+    flow,
     joint_snippet,
     link_snippet,
     new_mapping,
     pattern_of,
 )
 from mooring.formats.document.editor import DocumentEditor
-from mooring.formats.document.places import FOUND_BY
-
-_LISTS = ("only", "keep", "split", "drop")
-"""What a `cad:` entry says of parts in lists."""
-_STILL = 1e-6
-"""[m or a sine]"""
 
 
 def redraft(
@@ -128,11 +123,11 @@ class _Redraft:
             form: pattern_of(name)
             for old, name in names.items()
             if old != name
-            for form in _forms(old)
+            for form in forms_of(old)
         }
         if not new:
             return
-        for owner, key in self._mentions():
+        for owner, key in mentions(self.editor):
             if owner[key] in new:
                 # Of the same type, which remembers the quotes.
                 owner[key] = type(owner[key])(new[owner[key]])
@@ -142,26 +137,10 @@ class _Redraft:
                 place = list(table).index(old)
                 table.insert(place, new[old], table.pop(old))
 
-    def _mentions(self) -> Iterator[tuple[Any, Any]]:
-        """Where names of parts stand: the list or mapping, and the index or key in it."""
-        for entry in self._section("cad") or ():
-            for key in _LISTS:
-                yield from _strings(entry, key)
-        for link in self.links.values():
-            yield from _strings(link or {}, "parts")
-            for rule in _listed((link or {}).get("collision")):
-                yield from _strings(rule, "parts")
-        for section in ("joints", "closures", "frames", "chains", "include", "tables"):
-            entries = self._section(section) or {}
-            for entry in entries.values() if isinstance(entries, dict) else entries:
-                for place in _places(entry):
-                    for key in FOUND_BY:
-                        yield from _strings(place, key)
-
     # Which link a part belongs to.
 
     def _take_out(self, vanished: Sequence[str]) -> None:
-        gone = {form for name in vanished for form in _forms(name)}
+        gone = {form for name in vanished for form in forms_of(name)}
         for name, link in self.links.items():
             parts = (link or {}).get("parts")
             if isinstance(parts, str) and parts in gone:
@@ -213,9 +192,11 @@ class _Redraft:
             return
         link = self.links[owner]
         parts = link.get("parts") or []
-        listed = [parts] if isinstance(parts, str) else parts
-        listed.extend(pattern_of(name) for name in loose)
-        link["parts"] = listed
+        more = [pattern_of(name) for name in loose]
+        if isinstance(parts, list) and parts:
+            parts.extend(more)
+        else:
+            link["parts"] = flow([*listed(parts or None), *more])
         self.told.append(f"~ link {owner}: {', '.join(loose)} added ({reason})")
 
     def _connect(self, meant: dict[str, str], new: Sequence[str]) -> None:
@@ -287,52 +268,20 @@ class _Redraft:
 
     def _replace_lost_places(self, vanished: Sequence[str]) -> None:
         """Numbers in the place of features of parts that are gone."""
-        gone = {form for name in vanished for form in _forms(name)}
+        gone = {form for name in vanished for form in forms_of(name)}
         drafted = {} if self.before is None else {joint.name: joint for joint in self.before.joints}
         for entries in (self.joints, self.closures):
             for name, entry in entries.items():
                 at = (entry or {}).get("at")
-                named = {n for key in FOUND_BY for n in _listed((at or {}).get(key))}
+                named = {n for key in OF_PARTS for n in listed((at or {}).get(key))}
                 if not isinstance(at, dict) or not named & gone or name not in drafted:
                     continue
                 old = drafted[name]
-                entry["at"] = {
-                    "xyz": [f"{1000 * v + 0.0:.6g} mm" for v in old.origin],
-                    "relative_to": "cad",
-                }
-                entry["axis"] = [round(v, 9) + 0.0 for v in old.axis]
+                xyz = [f"{1000 * v + 0.0:.6g} mm" for v in old.origin]
+                entry["at"] = flow({"xyz": xyz, "relative_to": "cad"})
+                entry["axis"] = flow([round(v, 9) + 0.0 for v in old.axis])
                 lost = ", ".join(sorted(named & gone))
                 self.told.append(f"~ {name}: {lost} is gone; it stays where it was, by numbers")
-
-
-def _forms(name: str) -> set[str]:
-    """How a part's name may be written."""
-    return {name, glob.escape(name), pattern_of(name)}
-
-
-def _strings(owner: Any, key: str) -> Iterator[tuple[Any, Any]]:
-    """The place of a string, or of those in a list."""
-    if not isinstance(owner, dict) or key not in owner:
-        return
-    value = owner[key]
-    if isinstance(value, str):
-        yield owner, key
-    elif isinstance(value, list):
-        yield from ((value, k) for k, one in enumerate(value) if isinstance(one, str))
-
-
-def _listed(value: Any) -> list[Any]:
-    if value is None:
-        return []
-    return list(value) if isinstance(value, list) else [value]
-
-
-def _places(entry: Any) -> Iterator[dict[str, Any]]:
-    """An entry, and all mappings inside it."""
-    if isinstance(entry, dict):
-        yield entry
-        for value in entry.values():
-            yield from _places(value)
 
 
 def _unique(wanted: str, taken: Any) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -51,12 +51,19 @@ class JointPrint:
         name: in the document.
         origin, axis: in CAD coordinates, (3,) [m].
         travel: the ends of its travel [rad or m].
+        kind, reason, confidence, alternatives: as they were proposed.
+        accepted: whether somebody has looked at it and said that it is right.
     """
 
     name: str
     origin: tuple[float, ...]
     axis: tuple[float, ...]
     travel: tuple[float, float]
+    kind: str = ""
+    reason: str = ""
+    confidence: str = ""
+    alternatives: tuple[str, ...] = ()
+    accepted: bool = False
 
 
 @dataclass(frozen=True)
@@ -85,12 +92,40 @@ def file_beside(document: Path) -> Path:
 
 
 def remember(document: Path, assembly: Assembly, proposal: Proposal) -> None:
-    """Keep what was drafted into a document."""
+    """Keep what was drafted into a document, and of what was accepted that it was."""
+    try:
+        before = recall(document)
+    except InputError:
+        before = None
+    accepted = set() if before is None else {j.name for j in before.joints if j.accepted}
     joints = [
-        JointPrint(j.name, tuple(map(float, j.origin)), tuple(map(float, j.axis)), j.travel)
-        for j in proposal.joints
+        JointPrint(
+            joint.name,
+            tuple(map(float, joint.origin)),
+            tuple(map(float, joint.axis)),
+            joint.travel,
+            joint.kind,
+            joint.reason,
+            joint.confidence,
+            joint.alternatives,
+            joint.name in accepted,
+        )
+        for joint in proposal.joints
     ]
-    write_text(file_beside(document), _text([print_of(p) for p in assembly.parts], joints))
+    _write(document, [print_of(p) for p in assembly.parts], joints)
+
+
+def accept(document: Path, joint: str, accepted: bool) -> None:
+    """Keep that a joint was looked at.
+
+    Raises:
+        InputError: nothing is kept beside the document, or no such joint.
+    """
+    kept = recall(document)
+    if kept is None or joint not in {one.name for one in kept.joints}:
+        raise InputError(f"{joint!r} was not drafted into {document.name}")
+    joints = [replace(j, accepted=accepted) if j.name == joint else j for j in kept.joints]
+    _write(document, kept.parts, joints)
 
 
 def recall(document: Path) -> Remembered | None:
@@ -114,13 +149,14 @@ def recall(document: Path) -> Remembered | None:
         raise InputError(f"{file}: cannot be read ({error}); delete it to go by names") from None
 
 
-def _text(parts: Sequence[PartPrint], joints: Sequence[JointPrint]) -> str:
+def _write(document: Path, parts: Sequence[PartPrint], joints: Sequence[JointPrint]) -> None:
     """A part a line, so that versions of it can be compared."""
 
     def lines(items: Sequence[Any]) -> str:
         return ",\n".join(f"  {json.dumps(asdict(item), ensure_ascii=False)}" for item in items)
 
-    return (
+    text = (
         f'{{"version": {_VERSION},\n"parts": [\n{lines(parts)}\n],\n'
         f'"joints": [\n{lines(joints)}\n]}}\n'
     )
+    write_text(file_beside(document), text)

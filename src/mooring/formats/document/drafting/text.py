@@ -106,6 +106,20 @@ def new_mapping() -> Any:
     return _yaml().map()
 
 
+def flow(value: Any) -> Any:
+    """A list or mapping as a node that is written in one line."""
+    yaml = _yaml()
+    if isinstance(value, dict):
+        node = yaml.map()
+        node.update({key: flow(inner) for key, inner in value.items()})
+    elif isinstance(value, list):
+        node = yaml.seq([flow(inner) for inner in value])
+    else:
+        return value
+    node.fa.set_flow_style()
+    return node
+
+
 def _yaml() -> Any:
     from ruamel.yaml import YAML
 
@@ -254,15 +268,10 @@ def _materials(assembly: Assembly, names: Sequence[str]) -> list[str]:
 
 
 def _parts(names: Sequence[str]) -> list[str]:
-    """The names, as many on a line as fit."""
-    lines, line = [], "    parts: ["
-    for number, name in enumerate(names):
-        word = _pattern(name) + ("" if number == len(names) - 1 else ",")
-        if len(line) + len(word) + 1 > _WIDTH:
-            lines.append(line.rstrip())
-            line = "      "
-        line += word + " "
-    return [*lines, line.rstrip() + "]"]
+    """The names in one line, or a line each."""
+    words = [_pattern(name) for name in names]
+    line = f"    parts: [{', '.join(words)}]"
+    return [line] if len(line) <= _WIDTH else ["    parts:", *(f"      - {word}" for word in words)]
 
 
 def _comment(text: str, indent: str) -> list[str]:

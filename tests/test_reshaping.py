@@ -1,0 +1,154 @@
+"""A draft reshaped: by the functions, whose documents are read again, and by pointing in the page."""
+
+import math
+import unittest
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+import mooring
+from mooring.errors import ModelError
+from mooring.formats.document import DocumentEditor
+from mooring.formats.document.drafting import reshaping
+from mooring.formats.document.drafting.pointing import pointed_at
+from mooring.geometry import inverse
+from mooring.model import Robot
+from tests.browser import Window, serve
+from tests.support import folder_for, run_mooring
+from tests.test_redraft import write_arm
+
+
+def drafted(test: unittest.TestCase | type[unittest.TestCase]) -> Path:
+    """An arm of sockel, oberarm with its pin ellbogen, and unterarm with a button."""
+    folder = folder_for(test)
+    write_arm(folder / "arm.step")
+    done = run_mooring("draft", folder / "arm.step", "-o", folder / "arm.yaml")
+    assert done.returncode == 0, done.stderr
+    return folder / "arm.yaml"
+
+
+class Reshaping(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.file = drafted(cls)
+        cls.robot = mooring.read(cls.file)
+
+    def after(self, change: Callable[[DocumentEditor], object]) -> tuple[Robot, str]:
+        editor = DocumentEditor(self.file)
+        change(editor)
+        return editor.check(), editor.text
+
+    def parts(self, robot: Robot) -> dict[str, set[str]]:
+        return {name: {part.name for part in link.parts} for name, link in robot.links.items()}
+
+    def test_what_turns_the_other_way_goes_where_it_went(self) -> None:
+        def limited(editor: DocumentEditor) -> None:
+            editor.set("joints.ellbogen.type", "revolute")
+            editor.set(
+                "joints.ellbogen.limits", {"lower": "-30 deg", "upper": "=2 rad", "effort": 3}
+            )
+
+        before, _ = self.after(limited)
+
+        def turned(editor: DocumentEditor) -> None:
+            limited(editor)
+            reshaping.turn_round(editor, before, "ellbogen")
+
+        robot, text = self.after(turned)
+        joint, old = robot.joints["ellbogen"], before.joints["ellbogen"]
+        np.testing.assert_allclose(joint.axis, -np.array(old.axis))
+        self.assertAlmostEqual(joint.limits.lower, -2)
+        self.assertAlmostEqual(joint.limits.upper, math.radians(30))
+        self.assertEqual(joint.limits.effort, 3)
+        self.assertIn("confidence: sockel and oberarm", text)
+
+    def test_links_are_merged_whichever_hangs_on_the_other(self) -> None:
+        for into, gone in (("oberarm", "unterarm"), ("unterarm", "oberarm"), ("oberarm", "sockel")):
+            robot, text = self.after(lambda e, a=into, b=gone: reshaping.merge(e, a, b))
+            before = self.parts(self.robot)
+            self.assertEqual(self.parts(robot)[into], before[into] | before[gone])
+            self.assertNotIn(gone, robot.links)
+            self.assertEqual(len(robot.joints), 1)
+            self.assertIn("confidence:", text.partition("joints:")[2])  # comments are kept
+        with self.assertRaisesRegex(ModelError, "hangs on 'sockel' by other links"):
+            self.after(lambda editor: reshaping.merge(editor, "unterarm", "sockel"))
+        with self.assertRaisesRegex(ModelError, "is not written under links"):
+            self.after(lambda editor: reshaping.merge(editor, "oberarm", "leg"))
+
+    def test_a_part_becomes_a_link_of_its_own_and_joints_are_held(self) -> None:
+        def split(editor: DocumentEditor) -> str:
+            return reshaping.split_off(editor, self.robot, "unterarm", ["knopf"])
+
+        robot, _ = self.after(split)
+        self.assertEqual(self.parts(robot)["knopf"], {"knopf"})
+        self.assertEqual(self.parts(robot)["unterarm"], {"unterarm"})
+        self.assertEqual(robot.joints["knopf_mount"].parent, "unterarm")
+        with self.assertRaisesRegex(ModelError, "nothing of 'sockel' would be left"):
+            reshaping.split_off(DocumentEditor(self.file), self.robot, "sockel", ["sockel"])
+
+        def patterned(editor: DocumentEditor) -> None:
+            editor.set("links.unterarm.parts", ["unter*", "kn*"])
+            split(editor)
+
+        robot, text = self.after(patterned)
+        self.assertIn("not knopf", text)
+        self.assertEqual(self.parts(robot)["unterarm"], {"unterarm"})
+        robot, text = self.after(lambda editor: reshaping.weld(editor, "oberarm_turn"))
+        self.assertEqual(robot.joints["oberarm_turn"].type, "fixed")
+        self.assertEqual(text.count("confidence:"), 2)
+        robot, _ = self.after(lambda e: reshaping.set_type(e, "ellbogen", "prismatic"))
+        self.assertEqual(robot.joints["ellbogen"].type, "prismatic")
+
+    def test_what_is_pointed_at_is_named_as_a_feature_that_is_found_again(self) -> None:
+        def at(link: str, *place: float) -> object:
+            point = inverse(self.robot.link_frames()[link]) @ np.array([*place, 1.0])
+            return pointed_at(self.robot, link, point[:3])
+
+        top = at("unterarm", 0.31, 0.0, 0.056)
+        self.assertEqual((top.part, top.at), ("knopf", {"face": "knopf", "toward": "z"}))
+        bore = at("oberarm", 0.0102, 0.0, 0.015)
+        self.assertEqual(bore.part, "oberarm")
+        self.assertIn("bore of radius 10.2 mm", bore.feature)
+        robot, text = self.after(
+            lambda editor: reshaping.add_frame(editor, "hub", "oberarm", bore.at, "plain")
+        )
+        self.assertNotIn("xyz", text)
+        frame = robot.frames["hub"]
+        place = robot.link_frames()["oberarm"]
+        np.testing.assert_allclose((place @ frame.at.in_link(place))[:2, 3], 0, atol=1e-9)
+
+    def test_a_cut_part_is_listed_by_its_pieces(self) -> None:
+        plane = {"plane": {"through": ["100 mm", 0, 0], "normal": "x"}}
+        robot, _ = self.after(lambda editor: reshaping.cut_part(editor, "oberarm", plane))
+        pieces = self.parts(robot)["oberarm"]
+        self.assertEqual(pieces, {"oberarm_1", "oberarm_2", "ellbogen"})
+
+
+class InThePage(unittest.TestCase):
+    def test_proposals_are_accepted_turned_and_refused(self) -> None:
+        file = drafted(self)
+        page = Window(self, serve(type(self), file))
+        page.click("Draft")
+        page.until(lambda: "2 of 2 to be looked at" in page.text(".m-right"), "the proposals")
+        self.assertIn("high confidence: sockel and oberarm", page.text(".m-right"))
+        page.click("Accept")
+        page.until(lambda: "1 of 2 to be looked at" in page.text(".m-right"), "what is left")
+        before = file.read_text()
+        page.click("Turn round")
+        page.until(lambda: "axis: -z" in page.text(".m-diff .new"), "the change")
+        page.click("Write")
+        page.until(lambda: file.read_text() != before, "the document")
+        self.assertEqual(len(mooring.read(file).joints), 2)
+        page.until(lambda: "Undo" in page.text(".m-top, header, body"), "what can be undone")
+        page.js("mooring.stage.hub.ask('select', {link: 'unterarm', point: [0.1, 0, 0.012]})")
+        page.until(lambda: "part knopf, flat face" in page.text(".m-right"), "what is pointed at")
+        page.click("Link of its own")
+        page.until(lambda: "knopf_mount" in page.text(".m-diff .new"), "the new link")
+        page.click("Write")
+        page.until(lambda: "knopf" in mooring.read(file).links, "the link")
+        self.assertEqual(page.complaints(), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
