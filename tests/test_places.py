@@ -44,9 +44,10 @@ def write_machine(folder: Path) -> None:
 
 
 class Places(unittest.TestCase):
-    def setUp(self) -> None:
-        self.folder = folder_for(self)
-        write_machine(self.folder)
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.folder = folder_for(cls)
+        write_machine(cls.folder)
 
     def arm(self, flange: str) -> mooring.Robot:
         (self.folder / "arm.yaml").write_text(ARM.replace("FLANGE", flange))

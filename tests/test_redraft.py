@@ -7,10 +7,14 @@ from pathlib import Path
 import numpy as np
 
 import mooring
+from mooring import read_cad
+from mooring.cad.proposing import propose
 from mooring.cad.proposing.travel import free_travel
 from mooring.cad.touching.lines import Line
 from mooring.demo.modelling import box, cut, cylinder, fuse
 from mooring.demo.step_writer import Group, write_step
+from mooring.errors import InputError
+from mooring.formats.document.drafting import draft_text, redraft, remember
 from mooring.formats.document.drafting.matching import match
 from mooring.formats.document.drafting.remembered import PartPrint
 from tests.parts import made, steel
@@ -43,6 +47,14 @@ def write_arm(
     else:
         group.place(steel("knopf", box((x + 100, x + 120), (-5, 5), (46, 56))))
     write_step(group, file)
+
+
+def draft(cad: Path, document: Path) -> None:
+    """The first pass."""
+    assembly = read_cad(cad)
+    proposal = propose(assembly)
+    document.write_text(draft_text(proposal, assembly, document))
+    remember(document, assembly, proposal)
 
 
 class Redraft(unittest.TestCase):
@@ -92,7 +104,7 @@ class Redraft(unittest.TestCase):
             folder = folder_for(self)
             document = folder / "arm.yaml"
             write_arm(folder / "arm.step")
-            run_mooring("draft", folder / "arm.step", "-o", document)
+            draft(folder / "arm.step", document)
             x = 199 if edited else 200
             at = f"{{xyz: [{x} mm, 0 mm, 30 mm], relative_to: cad}}\n    axis: z"
             text = document.read_text()
@@ -103,11 +115,10 @@ class Redraft(unittest.TestCase):
             kept.write_text(re.sub(origin, r"\g<1>0.2, 0.0, 0.03", kept.read_text()))
             document.write_text(wanted)
             write_arm(folder / "arm.step", longer=15)
-            done = run_mooring("draft", document)
-            self.assertEqual(done.returncode, 0, done.stderr)
+            changes = " ".join(redraft(document))
             found = mooring.read(document).link_frames()["unterarm"][0, 3]
             told = "its place was edited, and stays" if edited else "put where the CAD has it now"
-            self.assertIn(f"ellbogen: {told}" if not edited else told, done.stdout)
+            self.assertIn(f"ellbogen: {told}" if not edited else told, changes)
             self.assertAlmostEqual(found, 0.199 if edited else 0.215, places=9)
 
     def test_what_cannot_be_is_refused_and_nothing_is_written(self) -> None:
@@ -118,15 +129,13 @@ class Redraft(unittest.TestCase):
         self.assertEqual(done.returncode, 2)
         self.assertIn("has no cad: to be drafted from", done.stderr)
         write_arm(folder / "arm.step")
-        run_mooring("draft", folder / "arm.step", "-o", document, "--force")
+        draft(folder / "arm.step", document)
         before = document.read_text()
         (folder / "arm.drafted.json").write_text("{")
-        done = run_mooring("draft", document)
-        self.assertEqual(done.returncode, 2)
-        self.assertIn("delete it to go by names", done.stderr.replace("\n", " "))
+        with self.assertRaisesRegex(InputError, "delete it to go by names"):
+            redraft(document)
         (folder / "arm.drafted.json").unlink()
-        done = run_mooring("draft", document)
-        self.assertIn("parts are told by name only", done.stdout.replace("\n", " "))
+        self.assertIn("parts are told by name only", " ".join(redraft(document)))
         self.assertEqual(document.read_text(), before)
 
 

@@ -15,16 +15,15 @@ from mooring.formats.document.drafting.pointing import pointed_at
 from mooring.geometry import inverse
 from mooring.model import Robot
 from tests.browser import Window, serve
-from tests.support import folder_for, run_mooring
-from tests.test_redraft import write_arm
+from tests.support import folder_for
+from tests.test_redraft import draft, write_arm
 
 
 def drafted(test: unittest.TestCase | type[unittest.TestCase]) -> Path:
     """An arm of sockel, oberarm with its pin ellbogen, and unterarm with a button."""
     folder = folder_for(test)
     write_arm(folder / "arm.step")
-    done = run_mooring("draft", folder / "arm.step", "-o", folder / "arm.yaml")
-    assert done.returncode == 0, done.stderr
+    draft(folder / "arm.step", folder / "arm.yaml")
     return folder / "arm.yaml"
 
 

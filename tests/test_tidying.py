@@ -32,9 +32,12 @@ def write_one_product(solids: list[object], file: Path) -> None:
     for solid in solids:
         BRep_Builder().Add(together, solid)
     writer = STEPControl_Writer()
+    usual = Interface_Static.IVal_s("write.step.assembly")
     Interface_Static.SetIVal_s("write.step.assembly", 0)
     writer.Transfer(together, STEPControl_AsIs)
     writer.Write(str(file))
+    # It is one for the whole process, and other tests write assemblies.
+    Interface_Static.SetIVal_s("write.step.assembly", usual)
 
 
 class TheLineTender(unittest.TestCase):

@@ -9,6 +9,7 @@ from mooring.cad import Assembly
 from mooring.cad.hierarchy import Boxes
 from mooring.cad.mesh import Mesh
 from mooring.cad.part import Geometry, Part
+from mooring.cad.touching.freedoms import freedoms_of
 from mooring.demo import LINE_TENDER
 from mooring.geometry import placement, rotation_from_rpy
 from mooring.model.shapes.bodies import ball, box
@@ -111,3 +112,63 @@ class TheLineTender(unittest.TestCase):
         groups = without.groups()
         self.assertEqual(len(groups), 2)
         self.assertIn("boom_tube", groups[1] if "column" in groups[0] else groups[0])
+
+
+def around(count: int, tilt: float = 0.0, radius: float = 0.02) -> tuple[np.ndarray, np.ndarray]:
+    """Places on two rings about z, with normals outwards that lean to z by an angle [rad]."""
+    angles = np.linspace(0, 2 * np.pi, count, endpoint=False)
+    out = np.column_stack([np.cos(angles), np.sin(angles), np.zeros(count)])
+    normals = np.cos(tilt) * out + np.sin(tilt) * np.array([0, 0, 1.0])
+    rings = [radius * out + np.array([0, 0, z]) for z in (-0.01, 0.01)]
+    return np.concatenate(rings), np.concatenate([normals, normals])
+
+
+def patch(normal: str, at: tuple[float, float, float]) -> tuple[np.ndarray, np.ndarray]:
+    """The corners of a square across an axis, with its normal."""
+    axis = "xyz".index(normal[-1])
+    others = [k for k in range(3) if k != axis]
+    points = np.tile(np.array(at, dtype=float), (4, 1))
+    for row, corner in enumerate(((-1, -1), (1, -1), (1, 1), (-1, 1))):
+        points[row, others] += 0.01 * np.array(corner)
+    sign = -1.0 if normal.startswith("-") else 1.0
+    return points, np.tile(sign * np.eye(3)[axis], (4, 1))
+
+
+def all_of(patches: list[tuple[np.ndarray, np.ndarray]]) -> tuple[np.ndarray, np.ndarray]:
+    points, normals = zip(*patches, strict=True)
+    return np.concatenate(points), np.concatenate(normals)
+
+
+NONE = np.zeros((0, 3)), np.zeros((0, 3))
+
+
+class Freedoms(unittest.TestCase):
+    """The lower pairs of the textbooks, and what is blocked from one side only."""
+
+    def test_pairs_leave_as_many_freedoms_as_the_textbooks_say(self) -> None:
+        on_ball = np.random.default_rng(2).normal(size=(40, 3))
+        on_ball /= np.linalg.norm(on_ball, axis=1)[:, None]
+        rail = [patch("z", (0, 0, 0)), patch("-z", (0, 0, 0.02)), patch("y", (0, -0.01, 0.01)),
+                patch("-y", (0, 0.01, 0.01))]  # fmt: skip
+        box = [*rail, patch("x", (-0.01, 0, 0.01)), patch("-x", (0.01, 0, 0.01))]
+        for name, both, pushing, kept in (
+            ("cylindrical", around(12), NONE, 2),
+            ("spherical", (0.02 * on_ball, on_ball), NONE, 3),
+            ("revolute, by cones", all_of([around(12, 0.5), around(12, -0.5)]), NONE, 1),
+            ("planar", NONE, patch("z", (0, 0, 0)), 3),
+            ("prismatic", NONE, all_of(rail), 1),
+            ("held all round", NONE, all_of(box), 0),
+        ):
+            with self.subTest(name):
+                self.assertEqual(len(freedoms_of(both, pushing).kept), kept)
+
+    def test_a_stop_lets_go_one_way(self) -> None:
+        places = all_of([patch("z", (0, 0, 0)), patch("x", (-0.03, 0, 0.01))])
+        found = freedoms_of(NONE, places)
+        x, y, z = np.eye(3)
+        origin = np.zeros(3)
+        self.assertEqual(len(found.kept), 1)
+        self.assertTrue(found.allows(y, origin, turns=False))
+        self.assertFalse(found.allows(x, origin, turns=False))
+        self.assertTrue(found.allows(x, origin, turns=False, one_way=True))
+        self.assertFalse(found.allows(z, origin, turns=True))

@@ -92,7 +92,13 @@ def _between(joint: ProposedJoint, lower: Stop, upper: Stop) -> ProposedJoint:
         met = " and ".join(dict.fromkeys(filter(None, words)))
         return replace(joint, confidence="fair" if joint.confidence == "high" else joint.confidence,
                        reason=f"{joint.reason}; {met} as soon as it moves")  # fmt: skip
-    return replace(joint, travel=(ends[0], ends[1]), travel_reason=_reason(words, ends, dimension))
+    stopped = lower.parts is not None and upper.parts is not None
+    return replace(
+        joint,
+        travel=(ends[0], ends[1]),
+        travel_reason=_reason(words, ends, dimension),
+        alternatives=joint.alternatives[1:] if turns and stopped else joint.alternatives,
+    )
 
 
 def _reason(words: list[str], ends: list[float], dimension: str) -> str:

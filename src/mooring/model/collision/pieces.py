@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import heapq
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import count
 
@@ -20,8 +20,10 @@ _CUTS = 24
 """Places to cut at, along each axis."""
 _WORTHWHILE = 0.02
 """A cut that saves less than this share of the whole hull's volume is not made."""
-_MANY = 600
+_MANY = 160
 _WAYS = evenly(128)
+_GRAIN = 1e-6
+"""[m] Places to cut at are told apart by so much."""
 _CONVEX = 1e-3
 """A piece that stands out by less than this share of the whole size is as good as convex."""
 
@@ -108,29 +110,62 @@ def _best_cut(triangles: Array, worthwhile: float) -> _Cut:
     return best
 
 
-def _rough_volume(triangles: Array) -> float:
-    """Of the hull, to choose cuts by: of many corners only the outermost in many directions."""
-    points = triangles.reshape(-1, 3)
-    if len(points) > _MANY:
-        points = points[np.unique(np.argmax(_WAYS @ points.T, axis=1))]
-    return hull_volume(points)
+def _outermost(points: Array) -> Array:
+    """Of many points those that are outermost in any of many directions."""
+    if len(points) <= _MANY:
+        return points
+    return np.asarray(points[np.unique(np.argmax(_WAYS @ points.T, axis=1))])
 
 
 def _single_cut(triangles: Array) -> _Cut:
-    volume = _rough_volume(triangles)
+    volume = hull_volume(_outermost(triangles.reshape(-1, 3)))
     best = _Cut(triangles, volume, None, 0.0)
     if volume == 0:
         return best
+    chosen: tuple[int, float] | None = None
     for axis in range(3):
-        for value in _places(triangles[..., axis]):
-            halves = _clipped(triangles, axis, value)
-            if not all(len(half) for half in halves):
-                continue
-            left = [_rough_volume(half) for half in halves]
+        for value, left in _volumes(triangles, axis):
             # A half without volume would leave a part of the surface uncovered.
             if min(left) > 0 and volume - sum(left) > best.saved + 1e-9 * volume:
-                best = _Cut(triangles, volume, halves, volume - sum(left))
-    return best
+                best = _Cut(triangles, volume, None, volume - sum(left))
+                chosen = axis, value
+    if chosen is None:
+        return best
+    return _Cut(triangles, volume, _clipped(triangles, *chosen), best.saved)
+
+
+def _volumes(triangles: Array, axis: int) -> Iterator[tuple[float, tuple[float, float]]]:
+    """Places to cut at across an axis, and about how large the hulls of both halves would be.
+
+    Triangles between two places give their outermost points, once; a half is made of those of the
+    slabs on its side, and of what the cut leaves of the triangles it crosses.
+    """
+    values = triangles[..., axis]
+    places = _places(values)
+    low, high = values.min(axis=1), values.max(axis=1)
+    # So many places are below a triangle; what lies in one counts as below it.
+    above = np.searchsorted(places, low + np.where(high - low > _GRAIN, _GRAIN, -_GRAIN), "right")
+    below = np.searchsorted(places, high - _GRAIN)
+    numbers = range(len(places) + 1)
+    uppers = [_outermost(triangles[above == number].reshape(-1, 3)) for number in numbers]
+    lowers = [_outermost(triangles[below == number].reshape(-1, 3)) for number in numbers]
+    for number, value in enumerate(places):
+        left, right = _crossed(triangles[(above <= number) & (below > number)], axis, float(value))
+        halves = ([*lowers[: number + 1], left], [*uppers[number + 1 :], right])
+        one, other = (hull_volume(_outermost(np.concatenate(half))) for half in halves)
+        yield float(value), (one, other)
+
+
+def _crossed(triangles: Array, axis: int, value: float) -> tuple[Array, Array]:
+    """The corners that a plane leaves of triangles that it crosses, below and above it."""
+    ends = np.roll(triangles, -1, axis=1).reshape(-1, 3)
+    starts = triangles.reshape(-1, 3)
+    one, other = starts[:, axis] - value, ends[:, axis] - value
+    cut = one * other < 0
+    share = (one[cut] / (one[cut] - other[cut]))[:, None]
+    edge = starts[cut] + share * (ends[cut] - starts[cut])
+    lower, upper = starts[one <= 0], starts[one >= 0]
+    return np.concatenate([lower, edge]), np.concatenate([upper, edge])
 
 
 def _places(values: Array) -> Array:

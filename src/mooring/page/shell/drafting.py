@@ -95,7 +95,9 @@ class Drafting:
         return {"neck": [f"{round(1000 * value, 2) + 0.0:g} mm" for value in found.point]}
 
     def _button(self, text: str, why: str, act: Callable[[], object]) -> None:
-        hint(ui.button(text, on_click=act).props("flat dense no-caps size=sm"), why)
+        button = ui.button(text).props("flat dense no-caps size=sm")
+        # Not also a click on what it stands in.
+        hint(button, why).on("click.stop", lambda: act())
 
     def _merge(self) -> None:
         self.merging = self.window.selection["link"]
