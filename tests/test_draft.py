@@ -246,6 +246,23 @@ class Relations(unittest.TestCase):
             self.assertEqual((joint.kind, joint.balanced), (kind, wheel))
             np.testing.assert_allclose(np.abs(joint.axis), (0, 0, 1), atol=1e-9)
 
+    def test_motors_on_the_axes_of_joints_are_named(self) -> None:
+        block = modelling.cut(
+            modelling.box((-50, 50), (-50, 50), (0, 40)), modelling.cylinder("z", (0, 40), 30)
+        )
+        crank = modelling.fuse(
+            modelling.cylinder("z", (0, 60), 29.5), modelling.cylinder("z", (40, 60), 60),
+            modelling.box((0, 90), (-9, 9), (50, 60)),
+        )  # fmt: skip
+        motor = modelling.cylinder("z", (-60, 0), 42)
+        aside = modelling.cylinder("z", (-60, 0), 12, (40, 40, 0))
+        proposal = propose(
+            self.assembly(("block", block), ("crank", crank), ("Getriebe-Motor 7", motor),
+                          ("servo", aside), ("motor bracket", modelling.cylinder("z", (-70, -60), 42)))
+        )  # fmt: skip
+        (joint,) = [joint for joint in proposal.joints if joint.kind != "fixed"]
+        self.assertEqual(proposal.motors, ((joint.name, "Getriebe-Motor 7"),))
+
     def test_two_pins_or_a_key_hold(self) -> None:
         plate = modelling.cut(
             modelling.box((-60, 60), (-30, 30), (0, 20)),

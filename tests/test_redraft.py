@@ -128,7 +128,18 @@ class Redraft(unittest.TestCase):
         done = run_mooring("draft", document)
         self.assertEqual(done.returncode, 2)
         self.assertIn("has no cad: to be drafted from", done.stderr)
-        write_arm(folder / "arm.step")
+        for text, words in (
+            ("links: [", "line 2|:2: not readable as YAML"),
+            ("[1, 2]", "is no document"),
+            ("cad: [{file: arm.step}]\nlinks: [a]", "links is a mapping"),
+            ("cad: arm.step", "has no cad: to be drafted from"),
+            ("cad: [{fil: 3}]", "did you mean 'file'"),
+            ("cad: [{file: gone.step}]", "gone.step: there is no such file"),
+        ):
+            (folder / "broken.yaml").write_text(text + "\n")
+            write_arm(folder / "arm.step")
+            with self.subTest(text), self.assertRaisesRegex(InputError, words):
+                redraft(folder / "broken.yaml")
         draft(folder / "arm.step", document)
         before = document.read_text()
         (folder / "arm.drafted.json").write_text("{")

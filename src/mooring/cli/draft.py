@@ -83,6 +83,8 @@ def draft(
             f"{escape(joint.parent)} -> {escape(joint.child)}  "
             f"[dim]{joint.confidence}: {escape(joint.reason)}[/]",
         )
+    for driven, part in proposal.motors:
+        console.print(f"  motor: {escape(part)} on the axis of {escape(driven)}", soft_wrap=True)
     for name, count, why in proposal.hardware:
         console.print(
             f"  hardware: {count} of {escape(name)}  [dim]{escape(why)}[/]", soft_wrap=True

@@ -72,6 +72,7 @@ class Proposal:
         links, joints: what is proposed; the base first, parents before children.
         pairs: joints of one parent that carry equal parts, and so may be coupled.
         hardware: kinds of parts taken for hardware, each with how many there are and why.
+        motors: joints with the name of the part that seems to drive each.
         undecided: what could not be decided, how it was taken, and what it might be.
         notes: what was not understood.
     """
@@ -83,5 +84,6 @@ class Proposal:
     joints: tuple[ProposedJoint, ...]
     pairs: tuple[tuple[str, str], ...]
     hardware: tuple[tuple[str, int, str], ...]
+    motors: tuple[tuple[str, str], ...]
     undecided: tuple[str, ...]
     notes: tuple[str, ...]

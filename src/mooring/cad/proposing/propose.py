@@ -7,6 +7,7 @@ from mooring.cad.proposing.clusters import Clusters
 from mooring.cad.proposing.grouping import Grouped, group_parts
 from mooring.cad.proposing.kinds import joints_of
 from mooring.cad.proposing.limits import with_travel
+from mooring.cad.proposing.motors import motors_on
 from mooring.cad.proposing.naming import bases_of, link_names
 from mooring.cad.proposing.proposal import Proposal, ProposedJoint, ProposedLink
 from mooring.cad.proposing.spanning import spanning_tree
@@ -53,6 +54,7 @@ def propose(assembly: Assembly, tolerance: float | None = None) -> Proposal:
         tuple(joints),
         _equal_pairs(clusters, names, joints),
         tuple((h.name, len(h.parts), "; ".join(h.reasons)) for h in seen.hardware),
+        motors_on(joints, assembly.parts),
         tuple(dict.fromkeys(undecided)),
         tuple(dict.fromkeys(notes)),
     )

@@ -14,7 +14,7 @@ from mooring.errors import InputError, ModelError, did_you_mean
 from mooring.files import write_text
 from mooring.formats.document.load import load_document
 from mooring.formats.document.scene import kind_of, load_scene
-from mooring.formats.document.source import text_of
+from mooring.formats.document.source import YamlSource, text_of
 from mooring.formats.document.written import written_names
 from mooring.model import Robot
 from mooring.model.definition.markers import Coordinate, ItemPattern, Pattern, Ref
@@ -48,6 +48,8 @@ class DocumentEditor:
         self._before = text_of(self.file)
         if sound:
             _read(self.file, self._before)
+        elif not isinstance(YamlSource(self.file, self._before).values, dict):
+            raise InputError(f"{self.file}: is no document, which is a mapping of sections")
         self._yaml = _round_trip(self._before)
         self._tree: Any = self._yaml.load(self._before)
 

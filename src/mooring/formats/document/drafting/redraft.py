@@ -15,7 +15,13 @@ from mooring.errors import InputError, ModelError
 from mooring.formats.document.cad import read_entry
 from mooring.formats.document.drafting import remembered
 from mooring.formats.document.drafting.matching import Matched, match
-from mooring.formats.document.drafting.mentions import OF_PARTS, forms_of, listed, mentions
+from mooring.formats.document.drafting.mentions import (
+    OF_PARTS,
+    forms_of,
+    listed,
+    mentions,
+    section_of,
+)
 from mooring.formats.document.drafting.remembered import JointPrint, Remembered, print_of
 from mooring.formats.document.drafting.text import (
     Snippet,
@@ -27,6 +33,7 @@ from mooring.formats.document.drafting.text import (
     pattern_of,
 )
 from mooring.formats.document.editor import DocumentEditor
+from mooring.model.definition.problems import EntryError
 
 
 def redraft(
@@ -57,10 +64,9 @@ def redraft(
 
 
 def _assembly(editor: DocumentEditor, cad: Sequence[Path], unit: str | None) -> Assembly:
-    try:
-        entries = editor.get("cad")
-    except ModelError:
-        raise InputError(f"{editor.file}: has no cad: to be drafted from") from None
+    entries = section_of(editor, "cad")
+    if not isinstance(entries, list) or not all(isinstance(entry, dict) for entry in entries):
+        raise InputError(f"{editor.file}: has no cad: to be drafted from, - file: ...")
     if cad and len(cad) != len(entries):
         raise InputError(
             f"{editor.file}: names {len(entries)} CAD files, and {len(cad)} are given instead"
@@ -69,7 +75,10 @@ def _assembly(editor: DocumentEditor, cad: Sequence[Path], unit: str | None) -> 
         entry["file"] = os.path.relpath(other.resolve(), editor.file.resolve().parent)
         if unit is not None:
             entry["unit"] = unit
-    return joined([read_entry(editor.file.parent, entry) for entry in entries])
+    try:
+        return joined([read_entry(editor.file.parent, entry) for entry in entries])
+    except EntryError as error:
+        raise InputError(f"{editor.file}: {error}") from None
 
 
 class _Redraft:
@@ -90,10 +99,17 @@ class _Redraft:
         self.closures: dict[str, Any] = self._section("closures")
 
     def _section(self, name: str) -> dict[str, Any]:
-        try:
-            return self.editor.get(name) or {}
-        except ModelError:
-            return {}
+        """A section of entries by name; empty where there is none."""
+        found = section_of(self.editor, name) or {}
+        wrong = not isinstance(found, dict) or any(
+            not isinstance(entry, dict | None) for entry in found.values()
+        )
+        if wrong:
+            raise InputError(
+                f"{self.editor.file}: {name} is a mapping from names to entries; mooring check "
+                "says what is wrong"
+            )
+        return found
 
     def run(self) -> list[str]:
         matched = self._matched()

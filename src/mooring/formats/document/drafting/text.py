@@ -69,6 +69,15 @@ def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
         lines.append("# couplings:")
         for one, other in proposal.pairs:
             lines.append(f"#   {_word(other)}: {{follows: {_word(one)}, ratio: -1}}")
+    if proposal.motors:
+        lines += [
+            "",
+            "# Parts that seem to drive these joints. Say what they can do, and uncomment:",
+        ]
+        lines.append("# motors:")
+        for joint_name, part in proposal.motors:
+            motor = _word(re.sub(r"[^\w.-]+", "_", part))
+            lines.append(f"#   {motor}: {{joint: {_word(joint_name)}, torque: 1 N*m, p: 10, d: 1}}")
     if closures:
         lines += ["", "# These close loops that a tree cannot hold.", "closures:"]
         for joint in closures:
