@@ -147,6 +147,12 @@ class Part:
         return apply(self.placement, self.mesh.vertices)
 
     @cached_property
+    def ball(self) -> tuple[Array, float]:
+        """The middle of its box in the assembly's coordinates, and a radius that covers it [m]."""
+        low, high = self.vertices.min(axis=0), self.vertices.max(axis=0)
+        return (low + high) / 2, float(np.linalg.norm(high - low)) / 2
+
+    @cached_property
     def corners(self) -> Array:
         """The corners of every triangle in the assembly's coordinates, (m, 3, 3) [m]."""
         return np.ascontiguousarray(self.vertices[self.mesh.faces])

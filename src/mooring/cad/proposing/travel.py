@@ -10,15 +10,16 @@ from numpy.typing import NDArray
 
 from mooring.cad.hierarchy import Boxes
 from mooring.cad.part import Part
-from mooring.cad.spreading import spread_over
+from mooring.cad.spreading import evenly, spread_over
 from mooring.cad.touching.inside import inside
 from mooring.cad.touching.lines import Line
 from mooring.geometry import Array, apply, frame_along, rotation_about
 
-_POINTS = 2500
+_POINTS = 1500
 """On all parts of a side, spread evenly, besides their corners."""
-_EACH = (40, 200)
-"""At least and at most so many on each part, and of its corners."""
+_EACH = (24, 160)
+"""At least and at most so many on each part, and of its corners, besides the outermost."""
+_WAYS = evenly(64)
 _STEPS = 120
 """A slide goes all its way in so many steps."""
 _COARSE = 24
@@ -62,9 +63,11 @@ def free_travel(
     swept = _ring(np.concatenate([part.vertices for part in moving]), line, frame, turns)
     others = []
     for part in still:
-        low, high = _ring(part.vertices, line, frame, turns)
-        # By the rings or the shafts they fill.
-        if (low <= swept[1] + near).all() and (swept[0] - near <= high).all():
+        # By the rings or the shafts they fill; first those of a ball around it.
+        middle, radius = part.ball
+        if not _meet(swept, _ring(middle[None], line, frame, turns), near + radius):
+            continue
+        if _meet(swept, _ring(part.vertices, line, frame, turns), near):
             others.append(part)
     if not others:
         everywhere = _FULL_TURN if turns else np.inf
@@ -91,10 +94,15 @@ class _Side:
         points, names = [], []
         each = int(np.clip(_POINTS / len(own), *_EACH))
         for number, part in enumerate(own):
-            placed = apply(part.placement, spread_over(part.mesh, each)[0])
             stride = max(1, len(part.vertices) // each)
-            points += [placed, part.vertices[::stride]]
-            names += [np.full(len(placed) + len(part.vertices[::stride]), number)]
+            outermost = np.unique(np.argmax(_WAYS @ part.vertices.T, axis=1))
+            chosen = [
+                apply(part.placement, spread_over(part.mesh, each)[0]),
+                part.vertices[outermost],
+                part.vertices[::stride],
+            ]
+            points += chosen
+            names.append(np.full(sum(len(some) for some in chosen), number))
         self.points = np.concatenate(points)
         self.of = np.concatenate(names)
         self.own = [part.name for part in own]
@@ -191,6 +199,10 @@ def _moved(points: Array, line: Line, turns: bool, by: float) -> Array:
         return np.asarray(points + by * line.direction)
     turn = rotation_about(line.direction, by)
     return np.asarray((points - line.origin) @ turn.T + line.origin)
+
+
+def _meet(one: tuple[Array, Array], other: tuple[Array, Array], near: float) -> bool:
+    return bool((other[0] <= one[1] + near).all() and (one[0] - near <= other[1]).all())
 
 
 def _ring(points: Array, line: Line, frame: Array, turns: bool) -> tuple[Array, Array]:
