@@ -1,5 +1,6 @@
 """The second pass of a draft: what was edited stays, what the CAD changed follows, and it is told."""
 
+import json
 import re
 import unittest
 from pathlib import Path
@@ -96,8 +97,34 @@ class Redraft(unittest.TestCase):
         np.testing.assert_allclose(elbow[:2], (0.215, 0), atol=1e-9)
         parts = [part.name for link in robot.links.values() for part in link.parts]
         self.assertEqual(sorted(parts), sorted([*names, "rad", "achse"]))
-        again = run_mooring("draft", document)
-        self.assertIn("nothing changed", again.stdout)
+        self.assertEqual(redraft(document), [])
+        kept = json.loads((folder / "arm.drafted.json").read_text())
+        self.assertEqual({j["name"] for j in kept["joints"]}, {"oberarm_turn", "elbow", "achse"})
+
+    def test_limits_follow_unless_they_were_edited(self) -> None:
+        for edited in (False, True):
+            folder = folder_for(self)
+            document = folder / "stage.yaml"
+            for width in (60, 80):
+                bed = fuse(box((0, 400), (0, 100), (0, 10)), box((0, 20), (0, 100), (10, 60)),
+                           box((380, 400), (0, 100), (10, 60)),
+                           box((20, 380), (40, 60), (10, 16)))  # fmt: skip
+                car = cut(box((100, 100 + width), (20, 80), (10, 40)),
+                          box((90, 200), (39.9, 60.1), (9, 16.1)))  # fmt: skip
+                stage = Group("stage").place(steel("bed", bed)).place(steel("car", car))
+                write_step(stage, folder / "stage.step")
+                if width == 60:
+                    draft(folder / "stage.step", document)
+                    text = document.read_text()
+                    self.assertRegex(
+                        text, r"limits: \{lower: -(79|80)\S* mm, upper: (219|220)\S* mm\}"
+                    )
+                    if edited:
+                        document.write_text(re.sub(r"upper: 2\S* mm", "upper: 150 mm", text))
+            told = " ".join(redraft(document))
+            (joint,) = mooring.read(document).joints.values()
+            self.assertAlmostEqual(joint.limits.upper, 0.15 if edited else 0.2, delta=2e-3)
+            self.assertEqual("goes from" in told, not edited)
 
     def test_places_by_numbers_follow_unless_they_were_edited(self) -> None:
         for edited in (False, True):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -160,6 +161,9 @@ def _go(sides: tuple[_Side, _Side], line: Line, turns: bool, step: float, reach:
                 free, point = _refined(side, due[inner], line, turns, way, free, at)
                 own = side.own[int(side.of[point])]
                 there = _moved(side.points[[point]], line, turns, way * at)
+                if not turns:
+                    # It was inside by as much as is not yet called so.
+                    free = math.copysign(max(abs(free) - side.near, 0.0), step)
                 return Stop(free, (own, side.met(there)) if k == 0 else (side.met(there), own))
             left[k][due] = ways
         free = at

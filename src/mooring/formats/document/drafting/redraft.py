@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -31,6 +32,7 @@ from mooring.formats.document.drafting.text import (
     link_snippet,
     new_mapping,
     pattern_of,
+    travel_words,
 )
 from mooring.formats.document.editor import DocumentEditor
 from mooring.model.definition.problems import EntryError
@@ -121,7 +123,8 @@ class _Redraft:
         self._follow(of_proposal)
         self._replace_lost_places(matched.vanished)
         self.editor.save()
-        remembered.remember(self.editor.file, self.assembly, self.proposal)
+        kept = replace(self.proposal, joints=tuple(self._by_their_names(of_proposal)))
+        remembered.remember(self.editor.file, self.assembly, kept)
         return self.told
 
     def _matched(self) -> Matched:
@@ -251,28 +254,54 @@ class _Redraft:
     # Where joints are.
 
     def _follow(self, meant: dict[str, str]) -> None:
-        """Places that stand as they were drafted, where the CAD has them now."""
+        """Places and limits that stand as they were drafted, as the CAD has them now."""
         drafted = {} if self.before is None else {joint.name: joint for joint in self.before.joints}
         for section, entries in (("joint", self.joints), ("closure", self.closures)):
             for name, entry in entries.items():
                 old = drafted.get(name)
                 new = None if old is None else self._proposed(entry, meant, old)
-                at = (entry or {}).get("at")
-                if old is None or new is None or _same_line(old, new):
+                if old is None or new is None:
                     continue
-                if not (isinstance(at, dict) and "xyz" in at):
-                    self.told.append(f"~ {section} {name}: follows the CAD by its place")
-                elif not _is_drafted(at, old):
-                    self.told.append(f"~ {section} {name}: moved in the CAD; its place was edited, "
-                                     "and stays")  # fmt: skip
-                else:
-                    made = joint_snippet(new, self.assembly, self.proposal).entry()
-                    for key in ("at", "axis"):
-                        if key in made:
-                            entry[key] = made[key]
-                    self.told.append(f"~ {section} {name}: put where the CAD has it now")
+                if not _same_line(old, new):
+                    self.told.append(f"~ {section} {name}: {self._moved(entry, old, new)}")
+                if _as_drafted(entry.get("limits"), old) and old.kind == new.kind:
+                    ends = travel_words(new.kind, new.travel)
+                    if ends != travel_words(old.kind, old.travel):
+                        entry["limits"].update(zip(("lower", "upper"), ends, strict=True))
+                        self.told.append(f"~ joint {name}: goes from {ends[0]} to {ends[1]} now")
 
-    def _proposed(self, entry: Any, meant: dict[str, str], old: JointPrint) -> ProposedJoint | None:
+    def _moved(self, entry: Any, old: JointPrint, new: ProposedJoint) -> str:
+        """Put a joint where the CAD has it now, if it stands as it was drafted; what was done."""
+        at = entry.get("at")
+        if not (isinstance(at, dict) and "xyz" in at):
+            return "follows the CAD by its place"
+        if not _is_drafted(at, old):
+            return "moved in the CAD; its place was edited, and stays"
+        made = joint_snippet(new, self.assembly, self.proposal).entry()
+        for key in ("at", "axis"):
+            if key in made:
+                entry[key] = made[key]
+        return "put where the CAD has it now"
+
+    def _by_their_names(self, meant: dict[str, str]) -> Iterator[ProposedJoint]:
+        """The proposed joints, under the names that the document has for them."""
+        drafted = {} if self.before is None else {joint.name: joint for joint in self.before.joints}
+        names: dict[str, str] = {}
+        for entries in (self.joints, self.closures):
+            for name, entry in entries.items():
+                new = self._proposed(entry or {}, meant, drafted.get(name))
+                if new is not None:
+                    names.setdefault(new.name, name)
+        taken = set(names.values())
+        for joint in self.proposal.joints:
+            if joint.name in names:
+                yield replace(joint, name=names[joint.name])
+            elif joint.name not in taken:
+                yield joint
+
+    def _proposed(
+        self, entry: Any, meant: dict[str, str], old: JointPrint | None
+    ) -> ProposedJoint | None:
         """The proposal between the links of a joint; of several the one nearest to what it was."""
         ends = {entry.get("parent"), entry.get("child"), *(entry.get("between") or ())} - {None}
         found = [
@@ -280,6 +309,8 @@ class _Redraft:
             for joint in self.proposal.joints
             if {meant.get(joint.parent), meant.get(joint.child)} == ends
         ]
+        if old is None:
+            return found[0] if len(found) == 1 else None
         return min(found, key=lambda j: _line_gap(old, j), default=None)
 
     def _replace_lost_places(self, vanished: Sequence[str]) -> None:
@@ -317,6 +348,14 @@ def _line_gap(old: JointPrint, new: ProposedJoint) -> float:
     way = np.array(new.origin) - np.array(old.origin)
     axis = np.array(old.axis)
     return float(np.linalg.norm(way - axis * (way @ axis)))
+
+
+def _as_drafted(limits: Any, old: JointPrint) -> bool:
+    """Whether limits are written as they were drafted."""
+    if not isinstance(limits, dict) or old.kind not in ("revolute", "prismatic"):
+        return False
+    written = [str(limits.get(key)) for key in ("lower", "upper")]
+    return written == travel_words(old.kind, old.travel)
 
 
 def _is_drafted(at: Any, old: JointPrint) -> bool:

@@ -195,9 +195,14 @@ def closure_snippet(
 
 
 def _travel(joint: ProposedJoint) -> str:
-    dimension = "angle" if joint.kind == "revolute" else "length"
-    lower, upper = (show(float(f"{end:.3g}"), dimension, 3) for end in joint.travel)
+    lower, upper = travel_words(joint.kind, joint.travel)
     return f"{{lower: {lower}, upper: {upper}}}"
+
+
+def travel_words(kind: str, travel: Sequence[float]) -> list[str]:
+    """The ends of a joint's travel as they are written."""
+    dimension = "angle" if kind == "revolute" else "length"
+    return [show(float(f"{end:.3g}"), dimension, 3) for end in travel]
 
 
 def _place(joint: ProposedJoint, assembly: Assembly, proposal: Proposal) -> list[str]:
