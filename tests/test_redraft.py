@@ -1,6 +1,7 @@
 """The second pass of a draft: what was edited stays, what the CAD changed follows, and it is told."""
 
 import json
+import math
 import re
 import unittest
 from pathlib import Path
@@ -211,6 +212,14 @@ class Travel(unittest.TestCase):
         lower, upper = free_travel([free[1]], [free[0]], line, True, 5e-4)
         self.assertEqual((lower.parts, upper.parts), (None, None))
         self.assertAlmostEqual(upper.at, 2 * np.pi)
+
+    def test_a_wall_is_met_in_its_middle_though_its_corners_are_out_of_reach(self) -> None:
+        wall, bar = box((-1000, 1000), (300, 310), (0, 50)), box((-10, 400), (-10, 10), (10, 30))
+        still, moving = made(folder_for(self), ("wall", wall), ("bar", bar)).parts
+        line = Line(np.zeros(3), np.array([0.0, 0, 1]))
+        _, upper = free_travel([moving], [still], line, True, 5e-4)
+        meets = math.asin(300 / math.hypot(400, 10)) - math.atan(10 / 400)
+        self.assertAlmostEqual(np.degrees(upper.at), math.degrees(meets), delta=0.5)
 
     def test_a_carriage_slides_between_its_blocks(self) -> None:
         bed = fuse(box((0, 400), (0, 100), (0, 10)), box((0, 20), (0, 100), (10, 60)),

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -61,19 +62,33 @@ def free_travel(
         near: how far surfaces may be off that touch, and how deep is not yet inside [m].
     """
     frame = frame_along(line.direction)
-    swept = _ring(np.concatenate([part.vertices for part in moving]), line, frame, turns)
+    swept = _ring(np.concatenate([part.corners for part in moving]), line, frame, turns)
     others = []
     for part in still:
         # By the rings or the shafts they fill; first those of a ball around it.
         middle, radius = part.ball
-        if not _meet(swept, _ring(middle[None], line, frame, turns), near + radius):
+        ball = _ring(np.tile(middle, (1, 3, 1)), line, frame, turns)
+        if not _meet(swept, ball, near + radius):
             continue
-        if _meet(swept, _ring(part.vertices, line, frame, turns), near):
+        if _meet(swept, _ring(part.corners, line, frame, turns), near):
             others.append(part)
     if not others:
         everywhere = _FULL_TURN if turns else np.inf
         return Stop(-everywhere), Stop(everywhere)
-    sides = (_Side(moving, others, near), _Side(others, moving, near))
+    there = _ring(np.concatenate([part.corners for part in others]), line, frame, turns)
+
+    def kept(ring: tuple[Array, Array], points: Array) -> NDArray[np.bool_]:
+        """Which points come past a ring or shaft at all, (n,)."""
+        local = (points - line.origin) @ frame
+        where = local[:, :2]
+        if turns:
+            where = np.column_stack([np.linalg.norm(where, axis=1), local[:, 2]])
+        return np.asarray(((where >= ring[0] - near) & (where <= ring[1] + near)).all(axis=1))
+
+    sides = (
+        _Side(moving, others, near, partial(kept, there)),
+        _Side(others, moving, near, partial(kept, swept)),
+    )
     points = np.concatenate([part.vertices for part in (*moving, *others)])
     away = (points - line.origin) @ frame
     radius = float(np.linalg.norm(away[:, :2], axis=1).max())
@@ -91,7 +106,13 @@ def free_travel(
 class _Side:
     """Points of some parts, and the parts that they may run into."""
 
-    def __init__(self, own: Sequence[Part], others: Sequence[Part], near: float) -> None:
+    def __init__(
+        self,
+        own: Sequence[Part],
+        others: Sequence[Part],
+        near: float,
+        kept: Callable[[Array], NDArray[np.bool_]],
+    ) -> None:
         points, names = [], []
         each = int(np.clip(_POINTS / len(own), *_EACH))
         for number, part in enumerate(own):
@@ -104,8 +125,11 @@ class _Side:
             ]
             points += chosen
             names.append(np.full(sum(len(some) for some in chosen), number))
-        self.points = np.concatenate(points)
-        self.of = np.concatenate(names)
+        # Those that can never come to the others are not followed.
+        all_points = np.concatenate(points)
+        chosen_ones = kept(all_points)
+        self.points = all_points[chosen_ones]
+        self.of = np.concatenate(names)[chosen_ones]
         self.own = [part.name for part in own]
         self.others = others
         self.near = near
@@ -209,21 +233,24 @@ def _meet(one: tuple[Array, Array], other: tuple[Array, Array], near: float) -> 
     return bool((other[0] <= one[1] + near).all() and (one[0] - near <= other[1]).all())
 
 
-def _ring(points: Array, line: Line, frame: Array, turns: bool) -> tuple[Array, Array]:
-    """Lowest and highest of what a motion leaves as it is: radius and height, or x and y."""
-    local = (points - line.origin) @ frame
-    kept = local[:, :2]
-    if turns:
-        radii = np.linalg.norm(local[:, :2], axis=1)
-        kept = np.column_stack([radii, local[:, 2]])
-        low, high = kept.min(axis=0), kept.max(axis=0)
-        if _around(local[:, :2]):
-            low[0] = 0.0
-        return low, high
-    return kept.min(axis=0), kept.max(axis=0)
+def _ring(triangles: Array, line: Line, frame: Array, turns: bool) -> tuple[Array, Array]:
+    """Lowest and highest of what a motion leaves as it is: radius and height, or x and y.
 
-
-def _around(flat: Array) -> bool:
-    """Whether points (n, 2) lie all round the origin, so that faces between them may be nearer."""
-    angles = np.sort(np.arctan2(flat[:, 1], flat[:, 0]))
-    return bool(np.diff(np.append(angles, angles[0] + 2 * np.pi)).max() < np.pi)
+    Args:
+        triangles: (m, 3, 3); the middle of a face may be nearer to the axis than its corners.
+        line, frame, turns: the motion.
+    """
+    local = (triangles - line.origin) @ frame
+    starts = local[..., :2]
+    if not turns:
+        flat = starts.reshape(-1, 2)
+        return flat.min(axis=0), flat.max(axis=0)
+    ends = np.roll(starts, -1, axis=1)
+    way = ends - starts
+    share = -(starts * way).sum(axis=-1) / np.maximum((way * way).sum(axis=-1), 1e-30)
+    nearest = np.linalg.norm(starts + np.clip(share, 0, 1)[..., None] * way, axis=-1).min()
+    sides = np.sign(starts[..., 0] * ends[..., 1] - starts[..., 1] * ends[..., 0])
+    pierced = bool((np.abs(sides.sum(axis=1)) == 3).any())
+    heights = local[..., 2]
+    low = np.array([0.0 if pierced else nearest, heights.min()])
+    return low, np.array([np.linalg.norm(starts, axis=-1).max(), heights.max()])
