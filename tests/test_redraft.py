@@ -149,6 +149,29 @@ class Redraft(unittest.TestCase):
             self.assertIn(f"ellbogen: {told}" if not edited else told, changes)
             self.assertAlmostEqual(found, 0.199 if edited else 0.215, places=9)
 
+    def test_what_is_excluded_by_name_stays_out_and_takes_nothing_in(self) -> None:
+        folder = folder_for(self)
+        document = folder / "arm.yaml"
+        write_arm(folder / "arm.step")
+        draft(folder / "arm.step", document)
+        text = document.read_text()
+        parts = 'parts: ["un*", "kn*", "not knopf"]'
+        edited = text.replace("parts: [unterarm, knopf]", parts).replace(
+            "  sockel:\n    parts: [sockel]", "  sockel:\n    parts: [sockel, knopf]")  # fmt: skip
+        self.assertEqual(edited.count("knopf"), text.count("knopf") + 1)
+        document.write_text(edited)
+        self.assertEqual(redraft(document), [])
+        self.assertEqual(document.read_text(), edited)
+        # Without the button nothing is left to be excluded, and a new part is not lost by it.
+        write_arm(folder / "arm.step", second=True)
+        told = " ".join(redraft(document))
+        self.assertIn("- part knopf", told)
+        robot = mooring.read(document)
+        parts_of = {name: {p.name for p in link.parts} for name, link in robot.links.items()}
+        self.assertEqual(parts_of["sockel"], {"sockel"})
+        self.assertEqual(set().union(*parts_of.values()), {"sockel", "oberarm", "unterarm",
+                                                           "ellbogen", "rad", "achse"})  # fmt: skip
+
     def test_what_cannot_be_is_refused_and_nothing_is_written(self) -> None:
         folder = folder_for(self)
         document = folder / "arm.yaml"

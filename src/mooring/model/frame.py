@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Any, Literal, Self
 
 import numpy as np
@@ -13,7 +12,7 @@ from mooring.geometry import Array, placement
 from mooring.model.definition.described import Described
 from mooring.model.definition.markers import LinkName
 from mooring.model.definition.problems import EntryError
-from mooring.model.placement import Placement, PlacementField
+from mooring.model.placement import Placement, PlacementField, found_at
 
 Role = Literal["plain", "tool", "mount", "sensor"]
 _PLACE = ("xyz", "rpy", "relative_to")
@@ -64,12 +63,7 @@ class LinkFrame(Described):
 
 def _on_face(value: dict[str, Any], info: ValidationInfo) -> dict[str, Any]:
     """An entry whose frame on a face of the CAD looks out of it."""
-    at = value.get("at")
-    if info.context is not None and isinstance(at, Mapping):
-        try:
-            at = info.context.place(at) or at
-        except EntryError as error:
-            raise error.inside("at") from None
+    at = found_at(value, info)
     if not isinstance(at, Axis) or not at.outward:
         return {**value, "at": at} if "at" in value else value
     if value.get("role") != "sensor":

@@ -131,6 +131,21 @@ PlacementField = Annotated[
 ]
 
 
+def found_at(entry: Mapping[str, Any], info: ValidationInfo) -> Any:
+    """What an entry says `at`; if that is to be found in the CAD, what is found.
+
+    Raises:
+        EntryError: it is not found.
+    """
+    at = entry.get("at")
+    if info.context is None or not isinstance(at, Mapping):
+        return at
+    try:
+        return info.context.place(at) or at
+    except EntryError as error:
+        raise error.inside("at") from None
+
+
 def axis_along(entry: Any, info: ValidationInfo) -> Any:
     """An entry whose `at` is an axis found in the CAD: that tells the direction, too.
 
@@ -141,12 +156,7 @@ def axis_along(entry: Any, info: ValidationInfo) -> Any:
     """
     if not isinstance(entry, dict):
         return entry
-    at = entry.get("at")
-    if info.context is not None and isinstance(at, Mapping):
-        try:
-            at = info.context.place(at) or at
-        except EntryError as error:
-            raise error.inside("at") from None
+    at = found_at(entry, info)
     if not isinstance(at, Axis):
         return {**entry, "at": at} if "at" in entry else entry
     wanted = entry.get("axis")

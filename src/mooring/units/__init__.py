@@ -4,6 +4,15 @@ from mooring.units.amount import Amount
 from mooring.units.dimensions import DIMENSIONS, Dimension
 from mooring.units.expression import RESERVED, evaluate
 from mooring.units.parse import to_si
-from mooring.units.show import show
+from mooring.units.show import show, show_point
 
-__all__ = ["DIMENSIONS", "RESERVED", "Amount", "Dimension", "evaluate", "show", "to_si"]
+__all__ = [
+    "DIMENSIONS",
+    "RESERVED",
+    "Amount",
+    "Dimension",
+    "evaluate",
+    "show",
+    "show_point",
+    "to_si",
+]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 
 from mooring.units.dimensions import DIMENSIONS
 
@@ -25,6 +26,11 @@ _SHOWN: dict[str, tuple[tuple[str, float], ...]] = {
 
 _PLAIN = 1e7
 """Below this people write all digits."""
+
+
+def show_point(point: Iterable[float]) -> str:
+    """A point in [m], as `(1, 2.5, 0) mm`."""
+    return "(" + ", ".join(f"{1000 * value + 0.0:.4g}" for value in point) + ") mm"
 
 
 def show(value: float, dimension: str, digits: int = 4) -> str:

@@ -21,7 +21,7 @@ from mooring.units import to_si
 if TYPE_CHECKING:
     import pandas as pd
 
-_NOT = "not "
+NOT = "not "
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,13 +52,13 @@ class Contents:
         chosen: set[int] = set()
         for number, pattern in enumerate(patterns):
             found = self._matching(pattern)
-            if not found and pattern.startswith(_NOT):
-                excluded = self._matching(pattern.removeprefix(_NOT).strip())
+            if not found and pattern.startswith(NOT):
+                excluded = self._matching(pattern.removeprefix(NOT).strip())
                 if excluded:
                     chosen = (chosen if number else set(range(len(self.parts)))) - excluded
                     continue
             if not found:
-                wanted = pattern.removeprefix(_NOT).strip()
+                wanted = pattern.removeprefix(NOT).strip()
                 hint = did_you_mean(wanted, [part.name for part in self.parts])
                 dropped = any(fnmatchcase(name, wanted) for name in self.dropped)
                 why = " (it was dropped)" if dropped else ""

@@ -99,6 +99,14 @@ def direction_of(words: str | Sequence[float]) -> Array:
     raise ModelError(f"{words!r} is no direction; write x, -z or three numbers")
 
 
+def words_of(direction: Array) -> str | list[float]:
+    """A unit vector (3,) as `direction_of` reads it: `"x"`, `"-z"`, or three numbers."""
+    for name, unit in zip("xyz", np.eye(3), strict=True):
+        if abs(direction @ unit) > 1 - 1e-9:
+            return name if direction @ unit > 0 else f"-{name}"
+    return [round(float(value), 9) + 0.0 for value in direction]
+
+
 def with_usual_sign(direction: Array) -> Array:
     """The direction or its opposite, whichever has its largest component positive."""
     direction = direction / np.linalg.norm(direction)

@@ -12,7 +12,7 @@ from mooring.cad.places.axis import Axis, with_usual_sign
 from mooring.cad.surfaces import FULL_ENOUGH, CylindricalFace, coaxial
 from mooring.errors import ModelError
 from mooring.geometry import Array
-from mooring.units import show
+from mooring.units import show, show_point
 
 # A pin may be this much thinner than its bore and still be its pin (running fits, bushes).
 LARGEST_RADIUS_DIFFERENCE = 0.1
@@ -119,7 +119,7 @@ def _only(axes: list[_Fit], near: Array | None, whose: str) -> Axis:
         axes = sorted(axes, key=lambda fit: float(np.linalg.norm(fit.origin - near)))
     elif len(axes) > 1:
         listed = "; ".join(
-            f"radius {show(f.one.radius, 'length')} {_at(f.origin)}" for f in axes[:6]
+            f"radius {show(f.one.radius, 'length')} at {show_point(f.origin)}" for f in axes[:6]
         )
         more = f"; and {len(axes) - 6} more" if len(axes) > 6 else ""
         raise ModelError(f"{whose} {len(axes)} axes: {listed}{more}; choose with radius= or near=")
@@ -162,8 +162,3 @@ def _what_there_is(*groups: Sequence[Part]) -> str:
 
 def _names(parts: Sequence[Part]) -> str:
     return " + ".join(part.name for part in parts[:3]) + (" + ..." if len(parts) > 3 else "")
-
-
-def _at(point: Array) -> str:
-    x, y, z = (f"{1000 * value:.4g}" for value in point + 0.0)
-    return f"at ({x}, {y}, {z}) mm"

@@ -11,8 +11,7 @@ from mooring.cad.mesh import Mesh
 from mooring.cad.spreading import normals_and_areas
 from mooring.cad.tidying.cutting.necks import Section
 from mooring.errors import ModelError
-from mooring.geometry import Array
-from mooring.units import show
+from mooring.units import show, show_point
 
 _FLAT = 0.02
 """Of its size; a crease that leaves its plane farther than this is not flat."""
@@ -72,13 +71,9 @@ def _plane(mesh: Mesh, crease: Indices, region: Indices, name: str) -> Section:
     off = float(np.abs((corners - middle) @ axes[2]).max())
     if off > _FLAT * sizes[0]:
         raise ModelError(
-            f"{name}: the crease at {_at(middle)} is not flat, but leaves its plane by "
+            f"{name}: the crease at {show_point(middle)} is not flat, but leaves its plane by "
             f"{show(off, 'length')}; cut it at a plane or a neck"
         )
     inner = mesh.vertices[np.unique(mesh.faces[region])].mean(axis=0)
     normal = axes[2] * (1.0 if (inner - middle) @ axes[2] > 0 else -1.0)
     return Section(middle, normal, 0.0)
-
-
-def _at(point: Array) -> str:
-    return "(" + ", ".join(f"{1000 * value:.4g}" for value in point + 0.0) + ") mm"

@@ -31,7 +31,7 @@ from mooring.cad.tidying.cutting.solids import (
 from mooring.cad.tidying.split import numbered
 from mooring.errors import ModelError
 from mooring.geometry import Array, apply, inverse
-from mooring.units import show
+from mooring.units import show, show_point
 
 if TYPE_CHECKING:
     from manifold3d import Manifold
@@ -132,15 +132,11 @@ def _mesh_of(piece: Manifold) -> Mesh:
 
 def _words(cut: Cut) -> str:
     if isinstance(cut, PlaneCut):
-        return f"the plane through {_at(cut.through)}"
+        return f"the plane through {show_point(cut.through)}"
     if isinstance(cut, BoxCut):
-        return f"the box from {_at(cut.low)} to {_at(cut.high)}"
+        return f"the box from {show_point(cut.low)} to {show_point(cut.high)}"
     if isinstance(cut, CylinderCut):
-        return f"the cylinder from {_at(cut.start)} to {_at(cut.end)}"
+        return f"the cylinder from {show_point(cut.start)} to {show_point(cut.end)}"
     if isinstance(cut, CreaseCut):
         return f"the creases of {show(cut.angle, 'angle')}"
-    return "the narrowest place" + ("" if cut.near is None else f" near {_at(cut.near)}")
-
-
-def _at(point: Array) -> str:
-    return "(" + ", ".join(f"{1000 * value:.4g}" for value in point + 0.0) + ") mm"
+    return "the narrowest place" + ("" if cut.near is None else f" near {show_point(cut.near)}")

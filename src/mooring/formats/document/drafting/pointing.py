@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from mooring.cad import Assembly, Part
-from mooring.cad.places.axis import direction_of
+from mooring.cad.places.axis import words_of
 from mooring.cad.surfaces import CylindricalFace, PlanarFace
 from mooring.errors import ModelError
 from mooring.formats.document.drafting.text import pattern_of
@@ -80,16 +80,9 @@ def _feature(
         except ModelError:
             return words, {"axis": name, "near": near}
         return words, {"axis": name}
-    toward = _toward(face.normal)
+    toward = words_of(face.normal)
     at: dict[str, Any] = {"face": name, "toward": toward}
     outermost = assembly.face([part], toward)
     if abs(float((outermost.origin - face.centre) @ face.normal)) > 1e-5:
         at["near"] = near
     return f"flat face toward {toward}", at
-
-
-def _toward(normal: Array) -> str | list[float]:
-    for name in ("x", "y", "z", "-x", "-y", "-z"):
-        if direction_of(name) @ normal > 1 - 1e-6:
-            return name
-    return [round(float(value), 6) + 0.0 for value in normal]

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from mooring.cad import Assembly, joined
+from mooring.cad.assembly.contents import NOT
 from mooring.cad.proposing import ProposedJoint, propose
 from mooring.errors import InputError, ModelError
 from mooring.formats.document.cad import read_entry
@@ -28,6 +29,7 @@ from mooring.formats.document.drafting.text import (
     Snippet,
     closure_snippet,
     flow,
+    free_name,
     joint_snippet,
     link_snippet,
     new_mapping,
@@ -144,6 +146,7 @@ class _Redraft:
             if old != name
             for form in forms_of(old)
         }
+        new |= {f"{NOT}{form}": f"{NOT}{name}" for form, name in new.items()}
         if not new:
             return
         for owner, key in mentions(self.editor):
@@ -159,14 +162,24 @@ class _Redraft:
     # Which link a part belongs to.
 
     def _take_out(self, vanished: Sequence[str]) -> None:
+        """What links say of parts that are gone, and patterns that match nothing any more."""
         gone = {form for name in vanished for form in forms_of(name)}
         for name, link in self.links.items():
             parts = (link or {}).get("parts")
-            if isinstance(parts, str) and parts in gone:
-                link["parts"] = []
-            elif isinstance(parts, list):
-                for part in [part for part in parts if part in gone]:
-                    parts.remove(part)
+            named_first = not str((listed(parts) or [""])[0]).startswith(NOT)
+            for pattern in listed(parts):
+                if self._is_known(pattern):
+                    continue
+                if isinstance(parts, list):
+                    parts.remove(pattern)
+                else:
+                    link["parts"] = flow([])
+                if pattern.removeprefix(NOT) not in gone:
+                    self.told.append(f"~ link {name}: {pattern!r} matches nothing; taken out")
+            left = listed((link or {}).get("parts"))
+            if left and named_first and left[0].startswith(NOT):
+                # What is left would exclude from all parts.
+                parts.clear()
             if link and link.get("parts") == []:
                 self.told.append(f"~ link {name}: has no parts any more; remove it, if it is gone")
 
@@ -174,14 +187,17 @@ class _Redraft:
         """The link of each part, as far as the document says."""
         found: dict[str, str] = {}
         for name, link in self.links.items():
-            patterns = (link or {}).get("parts") or []
-            for pattern in [patterns] if isinstance(patterns, str) else patterns:
-                try:
-                    parts = self.assembly.pick(pattern)
-                except ModelError:
-                    continue
-                found |= {part.name: name for part in parts if part.name not in found}
+            patterns = listed((link or {}).get("parts"))
+            parts = self.assembly.pick(*patterns)
+            found |= {part.name: name for part in parts if part.name not in found}
         return found
+
+    def _is_known(self, pattern: str) -> bool:
+        try:
+            self.assembly.pick(pattern)
+        except ModelError:
+            return False
+        return True
 
     def _take_in(self, home: dict[str, str]) -> dict[str, str]:
         """Give parts without a link one; the document's link for each that is proposed."""
@@ -198,7 +214,7 @@ class _Redraft:
                 owner = meant[link.name] = max(shares, key=lambda name: shares[name])
                 self._add_parts(owner, loose, link.reason)
             elif loose:
-                name = _unique(link.name, self.links)
+                name = free_name(link.name, self.links)
                 meant[link.name] = name
                 new.append(name)
                 self._put("links", name, link_snippet(self.assembly, self.proposal, link, loose))
@@ -227,7 +243,7 @@ class _Redraft:
                 continue
             if parent in new and parent not in hung:
                 parent, child = child, parent
-            name = _unique(joint.name, {**self.joints, **self.closures})
+            name = free_name(joint.name, {**self.joints, **self.closures})
             ends = parent, child
             if child in new and child not in hung and not joint.closes:
                 made = joint_snippet(joint, self.assembly, self.proposal, ends)
@@ -329,14 +345,6 @@ class _Redraft:
                 entry["axis"] = flow([round(v, 9) + 0.0 for v in old.axis])
                 lost = ", ".join(sorted(named & gone))
                 self.told.append(f"~ {name}: {lost} is gone; it stays where it was, by numbers")
-
-
-def _unique(wanted: str, taken: Any) -> str:
-    name, number = wanted, 1
-    while name in taken:
-        number += 1
-        name = f"{wanted}_{number}"
-    return name
 
 
 def _same_line(old: JointPrint, new: ProposedJoint) -> bool:

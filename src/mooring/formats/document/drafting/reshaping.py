@@ -9,10 +9,11 @@ from typing import Any
 import numpy as np
 
 from mooring.cad import Part
+from mooring.cad.places.axis import words_of
 from mooring.errors import ModelError
 from mooring.formats.document.cad import read_entry
 from mooring.formats.document.drafting.mentions import forms_of, listed, mentions_in_places
-from mooring.formats.document.drafting.text import flow, new_mapping, pattern_of
+from mooring.formats.document.drafting.text import flow, free_name, new_mapping, pattern_of
 from mooring.formats.document.editor import DocumentEditor, take_away
 from mooring.model import Robot
 
@@ -31,7 +32,7 @@ def turn_round(editor: DocumentEditor, robot: Robot, joint: str) -> None:
     known = robot.joints[joint]
     if not known.has_axis:
         raise ModelError(f"joint {joint!r} neither turns nor slides")
-    entry["axis"] = flow(_words(-np.array(known.axis)))
+    entry["axis"] = flow(words_of(-np.array(known.axis)))
     limits: Any = entry.get("limits")
     if isinstance(limits, dict):
         old = {key: limits.pop(key) for key in ("lower", "upper") if key in limits}
@@ -91,9 +92,8 @@ def merge(editor: DocumentEditor, into: str, gone: str) -> None:
         if joints[between]["parent"] != gone:
             raise ModelError(f"{into!r} hangs on {gone!r} by other links; merge those first")
     _put_list(taking, "parts", [*listed(taking.get("parts")), *listed(given.get("parts"))])
-    for table in ("part_materials",):
-        if table in given:
-            taking.setdefault(table, new_mapping()).update(given[table])
+    if "part_materials" in given:
+        taking.setdefault("part_materials", new_mapping()).update(given["part_materials"])
     if between is not None:
         take_away(joints, between)
     editor.refer("link", gone, into)
@@ -121,7 +121,7 @@ def split_off(editor: DocumentEditor, robot: Robot, link: str, parts: Sequence[s
     excluded = [f"not {pattern_of(name)}" for name in sorted(still)]
     _put_list(entry, "parts", [*kept, *excluded])
     taken = set(robot.links) | set(robot.joints)
-    name = _unique(_name(parts[0]), taken)
+    name = free_name(_name(parts[0]), taken)
     made = new_mapping()
     made["parts"] = flow([pattern_of(part) for part in parts])
     for key in ("material", "collision"):
@@ -130,7 +130,7 @@ def split_off(editor: DocumentEditor, robot: Robot, link: str, parts: Sequence[s
     editor.get("links")[name] = made
     joint = new_mapping()
     joint.update({"type": "fixed", "parent": link, "child": name})
-    _section(editor, "joints")[_unique(f"{name}_mount", taken)] = joint
+    _section(editor, "joints")[free_name(f"{name}_mount", taken)] = joint
     return name
 
 
@@ -221,13 +221,6 @@ def _matching(robot: Robot, link: str, patterns: Sequence[str]) -> list[Part]:
     ]
 
 
-def _words(axis: np.ndarray[tuple[int], np.dtype[np.float64]]) -> str | list[float]:
-    for name, unit in zip("xyz", np.eye(3), strict=True):
-        if abs(axis @ unit) > 1 - 1e-9:
-            return name if axis @ unit > 0 else f"-{name}"
-    return [round(float(value), 9) + 0.0 for value in axis]
-
-
 def _negative(value: Any) -> Any:
     """A quantity with the other sign, written as it was."""
     if isinstance(value, str):
@@ -240,11 +233,3 @@ def _negative(value: Any) -> Any:
 
 def _name(part: str) -> str:
     return re.sub(r"[^\w.-]+", "_", part).strip("_") or "piece"
-
-
-def _unique(wanted: str, taken: set[str]) -> str:
-    name, number = wanted, 1
-    while name in taken:
-        number += 1
-        name = f"{wanted}_{number}"
-    return name

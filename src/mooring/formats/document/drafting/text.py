@@ -6,7 +6,7 @@ import glob
 import json
 import os
 import re
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 
 from mooring.cad import Assembly
+from mooring.cad.places.axis import words_of
 from mooring.cad.proposing import Proposal, ProposedJoint, ProposedLink
 from mooring.errors import ModelError
 from mooring.geometry import Array
@@ -251,10 +252,17 @@ def _is_axis(joint: ProposedJoint, assembly: Assembly, first: str, second: str) 
 
 
 def _axis(axis: Array) -> str:
-    for name, unit in zip("xyz", np.eye(3), strict=True):
-        if axis @ unit > 1 - 1e-9:
-            return name
-    return "[" + ", ".join(f"{value + 0.0:.9g}" for value in axis) + "]"
+    words = words_of(axis)
+    return words if isinstance(words, str) else "[" + ", ".join(f"{v:.9g}" for v in words) + "]"
+
+
+def free_name(wanted: str, taken: Container[str]) -> str:
+    """A name, or if it is taken that with a number."""
+    name, number = wanted, 1
+    while name in taken:
+        number += 1
+        name = f"{wanted}_{number}"
+    return name
 
 
 def _materials(assembly: Assembly, names: Sequence[str]) -> list[str]:
