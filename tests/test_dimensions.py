@@ -88,6 +88,7 @@ class Dimensions(unittest.TestCase):
             ({}, None),
             ({(1, "a"): 0.45}, "joint_2: a 450 mm -> 455 mm"),
             ({(5, "d"): 0.1}, "joint_6: d 100 mm -> 80 mm"),
+            ({(1, "alpha"): 1.0}, "joint_2: alpha 57.2958 deg -> 0 deg"),
             ({(2, "alpha"): np.pi / 2}, "joint_3: alpha has the wrong sign, 90 deg must be -90"),
             ({(3, "alpha"): -np.pi / 2, (0, "d"): 0.39}, "joint_1: d 390 mm -> 400 mm"),
             ({(3, "alpha"): -np.pi / 2, (0, "d"): 0.39}, "joint_4: alpha has the wrong sign"),

@@ -30,7 +30,9 @@ class Miss:
     opposite: bool = False
 
     def __str__(self) -> str:
-        return f"{_length(self.distance)} and {_angle(self.angle)}"
+        millimetres = round(1000 * self.distance, 6)
+        degrees = round(float(np.degrees(self.angle)), 6)
+        return f"{float(f'{millimetres:.3g}'):.6g} mm and {float(f'{degrees:.3g}'):.6g} deg"
 
 
 @dataclass(frozen=True)
@@ -50,15 +52,16 @@ class Correction:
 
     def __str__(self) -> str:
         kind = "angle" if self.parameter in ANGLES else "length"
-        change = self.after - self.before
+        before, after = round(self.before, 9), round(self.after, 9)
+        change = after - before
         if self.parameter == "alpha" and abs(self.after + self.before) < 1e-9:
             return (
                 f"{self.joint}: alpha has the wrong sign, "
-                f"{show(self.before, kind, 6)} must be {show(self.after, kind, 6)}"
+                f"{show(before, kind, 6)} must be {show(after, kind, 6)}"
             )
         return (
-            f"{self.joint}: {self.parameter} {show(self.before, kind, 6)} -> "
-            f"{show(self.after, kind, 6)} ({'+' if change > 0 else ''}{show(change, kind, 3)})"
+            f"{self.joint}: {self.parameter} {show(before, kind, 6)} -> "
+            f"{show(after, kind, 6)} ({'+' if change > 0 else ''}{show(change, kind, 3)})"
         )
 
 
@@ -103,11 +106,3 @@ class DimensionReport:
 
     def __str__(self) -> str:
         return "\n".join(self.lines())
-
-
-def _length(value: float) -> str:
-    return f"{round(1000 * value, 6) + 0.0:.3g} mm"
-
-
-def _angle(value: float) -> str:
-    return f"{round(float(np.degrees(value)), 6) + 0.0:.3g} deg"

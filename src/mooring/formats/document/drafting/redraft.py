@@ -177,9 +177,9 @@ class _Redraft:
                 if pattern.removeprefix(NOT) not in gone:
                     self.told.append(f"~ link {name}: {pattern!r} matches nothing; taken out")
             left = listed((link or {}).get("parts"))
-            if left and named_first and left[0].startswith(NOT):
+            if link and left and named_first and left[0].startswith(NOT):
                 # What is left would exclude from all parts.
-                parts.clear()
+                link["parts"] = flow([])
             if link and link.get("parts") == []:
                 self.told.append(f"~ link {name}: has no parts any more; remove it, if it is gone")
 
