@@ -128,7 +128,7 @@ joints:
                 0.03,
                 places=6,
             )
-            self.assertIn("gripper was cut into 3", " ".join(robot.notes))
+            self.assertIn("gripper was cut into 3", " ".join(map(str, robot.notes)))
         file.write_text(text.replace("CUT", "{neck: narrowest, creases: 0.5}"))
         with self.assertRaisesRegex(DocumentError, "give one of plane, box, cylinder"):
             mooring.read(file)

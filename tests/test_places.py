@@ -72,9 +72,9 @@ class Places(unittest.TestCase):
                 self.assertAlmostEqual(place[0, 3], 0.21, places=9)
                 turn = np.degrees(rpy_from_rotation(place[:3, :3]))
                 listed = ", ".join(f"{angle + 0.0:.4g}" for angle in turn.round(6))
-                told = [note for note in robot.notes if "face to face" in note]
+                told = [note for note in robot.notes if "face to face" in str(note)]
                 self.assertEqual(len(told), 1)
-                self.assertIn(f"turned by rpy [{listed}] deg", told[0])
+                self.assertIn(f"turned by rpy [{listed}] deg", str(told[0]))
 
     def test_sensors_look_out_of_faces_along_x_with_z_up(self) -> None:
         eye = self.arm("{face: flange, toward: x}").frames["eye"].at.matrix

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -26,6 +27,11 @@ class Mesh:
     vertices: Array
     faces: NDArray[np.int64]
     paint: Paint | None = None
+
+    def scaled(self, factors: Sequence[float]) -> Mesh:
+        """The same, larger or smaller along x, y and z; factors below zero mirror it."""
+        faces = self.faces[:, ::-1] if np.prod(factors) < 0 else self.faces
+        return Mesh(self.vertices * np.array(factors), np.ascontiguousarray(faces), self.paint)
 
     @cached_property
     def corners(self) -> Array:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from fnmatch import fnmatchcase
 from typing import cast
 
@@ -9,10 +10,13 @@ import mooring.checks.rules  # noqa: F401  registers the rules
 from mooring.checks.finding import SEVERITIES, Finding, Severity
 from mooring.checks.report import Report
 from mooring.checks.rule import RULES, Found, Rule
+from mooring.checks.rules.reading import READING
 from mooring.checks.subject import Subject
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import ModelError, Place, did_you_mean
 from mooring.model import Robot
 from mooring.model.structure import faults
+
+_NAMED = 6
 
 
 def check(robot: Robot) -> Report:
@@ -42,15 +46,56 @@ def check(robot: Robot) -> Report:
         if (sound or not rule.needs_tree) and said.get(code) != "off"
     ]
     subject = Subject(robot)
-    findings = [_finding(robot, rule, found) for rule in rules for found in rule.look(subject)]
+    findings = [
+        _finding(robot, rule, found) for rule in rules for found in _together(rule.look(subject))
+    ]
     findings += _unused(robot, findings)
-    findings.sort(key=lambda finding: SEVERITIES.index(finding.severity))
+    findings.sort(key=_order(findings))
     return Report(robot.name, tuple(findings), len(rules))
+
+
+def _order(findings: list[Finding]) -> Callable[[Finding], tuple[int, ...]]:
+    """By severity; but what follows from another finding comes after that."""
+    after: dict[str, int] = {}
+    for one in findings:
+        for code in RULES[one.code].explains if one.code in RULES else ():
+            after[code] = min(after.get(code, 9), SEVERITIES.index(one.severity))
+
+    def key(one: Finding) -> tuple[int, ...]:
+        own = SEVERITIES.index(one.severity)
+        return (
+            max(own, after.get(one.code, 0)),
+            # What a file says wrongly comes before what follows from it.
+            one.code not in READING,
+            one.code in after,
+        )
+
+    return key
+
+
+def _together(found: Iterator[Found]) -> Iterator[Found]:
+    """Findings; of those that are alike the first, which names the others."""
+    alike: dict[str, list[Found]] = {}
+    for one in found:
+        if one.like:
+            alike.setdefault(one.like, []).append(one)
+        else:
+            yield one
+    for first, *others in alike.values():
+        named = [other.item[1] if len(other.item) > 1 else "" for other in others]
+        listed = ", ".join(named[:_NAMED]) + (
+            f" and {len(named) - _NAMED} more" if len(named) > _NAMED else ""
+        )
+        yield first._replace(
+            message=f"{first.message}; so it is with {listed}" if others else first.message,
+            fix=tuple(edit for one in (first, *others) for edit in one.fix),
+        )
 
 
 def _finding(robot: Robot, rule: Rule, found: Found) -> Finding:
     severity = cast("Severity", robot.checks.severity.get(rule.code, rule.severity))
     item = ".".join(found.item)
+    place = found.place or robot.place(found.item)
     accepted = next(
         (
             entry.because
@@ -64,11 +109,15 @@ def _finding(robot: Robot, rule: Rule, found: Found) -> Finding:
         rule.code,
         found.item,
         found.message,
-        found.remedy,
-        robot.place(found.item),
+        found.in_urdf if found.in_urdf and _in_urdf(place) else found.remedy,
+        place,
         accepted,
         found.fix,
     )
+
+
+def _in_urdf(place: Place | None) -> bool:
+    return place is not None and place.file.suffix.lower() == ".urdf"
 
 
 def _unused(robot: Robot, findings: list[Finding]) -> list[Finding]:

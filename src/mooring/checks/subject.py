@@ -6,11 +6,12 @@ from functools import cached_property
 
 import numpy as np
 
+from mooring.cad.solid import SolidProperties, sum_of_solids
 from mooring.errors import RunError
 from mooring.exercising.efforts import holding_now
 from mooring.exercising.sweeps import Sweep, sweep
-from mooring.geometry import Array
-from mooring.kinematics import Mobility, configuration, mobility
+from mooring.geometry import Array, inverse
+from mooring.kinematics import Mobility, configuration, home_configuration, mobility
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Surroundings
 from mooring.model import Inertia, Robot
@@ -60,6 +61,28 @@ class Subject:
             for name, link in robot.links.items()
         }
 
+    def shape_of(self, name: str) -> tuple[SolidProperties | None, float]:
+        """What a link is made of, or shows, as one solid in its own coordinates.
+
+        Returns:
+            The solid, None where nothing closed is there; and how many times another mass spread
+            may differ from it before that is odd: shapes that stand for a link are rough.
+        """
+        link, frame = self.robot.links[name], self.frames[name]
+        bodies = [b for b in link.weighed_by(frame) if b.volume > 0 and b.geometry.closed]
+        if not bodies or sum(body.volume for body in bodies) <= 0:
+            return None, 0.0
+        whole = sum_of_solids([body.solid for body in bodies]).placed(inverse(link.home(frame)))
+        return whole, 4.0 if link.parts else 10.0
+
+    @cached_property
+    def home(self) -> Array:
+        """Where all joints are to begin with, (n,); see `home_configuration`."""
+        try:
+            return home_configuration(self.robot, self.tree)
+        except RunError:
+            return self.tree.neutral()
+
     @cached_property
     def around(self) -> Surroundings:
         """The collision shapes."""
@@ -90,15 +113,15 @@ class Subject:
     def sweeps(self) -> list[Sweep]:
         """Each of these through its range; none where the loops are open to begin with."""
         try:
-            home = configuration(self.robot, None, self.tree)
+            configuration(self.robot, None, self.tree)
         except RunError:
             return []
-        return [sweep(self.tree, home, joint, self.driven, _STEPS) for joint in self.driven]
+        return [sweep(self.tree, self.home, joint, self.driven, _STEPS) for joint in self.driven]
 
     @cached_property
     def postures_and_sweeps(self) -> tuple[Array, list[str]]:
         """Positions (b, n) of the neutral posture, the named ones and the sweeps; what each is."""
-        states = [self.tree.neutral()]
+        states = [self.home]
         words = ["at the neutral posture"]
         for name, q in self.postures.items():
             states.append(q)

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
+from rich.markup import escape
 
 from mooring.cli.terminal import (
     MARKS,
@@ -63,13 +64,16 @@ def check(
         with busy("writing the report"):
             report_robot(robot, report, report_file)
     if json:
-        print_json(report.as_dict() | {"notes": robot.notes, "mended": mended})
+        print_json(
+            report.as_dict() | {"notes": [str(note) for note in robot.notes], "mended": mended}
+        )
     else:
         for words in mended:
             out().print(f"[green4]{words}[/]", soft_wrap=True)
         print_report(report, accepted)
         for note in robot.notes:
-            out().print(f"[dark_cyan]read:[/] {note}", soft_wrap=True)
+            if not note.code:
+                out().print(f"[dark_cyan]read:[/] {escape(str(note))}", soft_wrap=True)
         if report_file is not None:
             out().print(f"wrote {report_file}", soft_wrap=True)
     if not report.ok:
@@ -78,8 +82,6 @@ def check(
 
 def print_report(report: Report, accepted: bool = False) -> None:
     """A paragraph a finding, then the sum."""
-    from rich.markup import escape
-
     console = out()
     for finding in report.findings if accepted else report.open:
         where = f"{finding.place}: " if finding.place is not None else ""

@@ -1,6 +1,6 @@
 """Where the links are and how they move."""
 
-from mooring.kinematics.configuration import configuration
+from mooring.kinematics.configuration import configuration, home_configuration
 from mooring.kinematics.dimensions import DimensionReport, compare_dimensions, measure
 from mooring.kinematics.footprint import footprint
 from mooring.kinematics.inverse import IkSolution, solve_ik
@@ -36,6 +36,7 @@ __all__ = [
     "follow_branch",
     "footprint",
     "frame_poses",
+    "home_configuration",
     "jacobian",
     "jacobian_rate",
     "link_poses",

@@ -63,6 +63,29 @@ def configuration(
     ).q
 
 
+def home_configuration(robot: Robot, tree: Tree | None = None) -> Array:
+    """The neutral posture; joints whose limits leave zero out are at the nearest limit, (n,).
+
+    Args:
+        robot: whose joints.
+        tree: `robot.tree()`, if it is at hand.
+
+    Raises:
+        RunError: a loop cannot be closed there.
+    """
+    tree = tree or robot.tree()
+    bent: dict[str, float | str] = {}
+    for name, joint in robot.joints.items():
+        lower, upper = joint.limits.lower, joint.limits.upper
+        if not joint.has_axis or name in robot.couplings or joint.type == "continuous":
+            continue
+        if lower is not None and lower > 0 and (upper is None or upper >= lower):
+            bent[name] = lower
+        elif upper is not None and upper < 0 and (lower is None or lower <= upper):
+            bent[name] = upper
+    return configuration(robot, bent, tree)
+
+
 def _place_what_floats(tree: Tree, q: Array, given: dict[str, float | str]) -> None:
     """Take coordinates such as `base.x` out of what is given, and into q."""
     for first in tree.arrays.coordinate[tree.arrays.kind == FLOATING]:

@@ -15,7 +15,16 @@ from mooring.model.motion import MotionStep
 from mooring.model.motor import Motor
 from mooring.model.placement import Placement
 from mooring.model.robot import Robot
-from mooring.model.shapes import Box, Capsule, Cylinder, Hull, MeshShape, PlacedShape, Sphere
+from mooring.model.shapes import (
+    Box,
+    Capsule,
+    Cylinder,
+    Hull,
+    MeshFile,
+    MeshShape,
+    PlacedShape,
+    Sphere,
+)
 from mooring.model.spring import Spring
 
 __all__ = [
@@ -38,6 +47,7 @@ __all__ = [
     "Link",
     "LinkFrame",
     "Material",
+    "MeshFile",
     "MeshShape",
     "MotionStep",
     "Motor",

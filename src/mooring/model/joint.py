@@ -23,6 +23,7 @@ from mooring.model.definition.fields import (
 from mooring.model.definition.markers import EndLinkName
 from mooring.model.joint_kinds import JOINT_KINDS, JointKind, JointType, motion_of
 from mooring.model.placement import Placement, PlacementField, axis_along
+from mooring.model.vendor import VendorParts
 
 
 class _OfAJoint(Described):
@@ -120,6 +121,7 @@ class Joint(Described):
         rest: where that spring is relaxed [rad or m].
         rotor_inertia: what its drive adds to the inertia that it moves [kg m^2 or kg].
         calibration: of its reference switch.
+        vendor: what other programs have written into it, which is kept and written back.
     """
 
     name: str = Field(exclude=True)
@@ -136,6 +138,7 @@ class Joint(Described):
     rest: JointPosition = 0.0
     rotor_inertia: JointInertia = Field(default=0.0, ge=0)
     calibration: Calibration | None = None
+    vendor: VendorParts = ()
 
     @model_validator(mode="before")
     @classmethod

@@ -23,7 +23,9 @@ from mooring.model.mass import PointMass, link_inertia
 from mooring.model.material import Material, MaterialName
 from mooring.model.placement import Placement
 from mooring.model.shapes import MeshShape, PlacedShape
-from mooring.model.shapes.placed import read_shape
+from mooring.model.shapes.as_parts import as_parts
+from mooring.model.shapes.placed import BESIDE, SHAPES, read_shape
+from mooring.model.vendor import VendorParts
 
 if TYPE_CHECKING:
     from mooring.model.robot import Robot
@@ -52,6 +54,8 @@ Parts = Annotated[tuple[Part, ...], BeforeValidator(_parts), _PATTERNS]
 
 
 def _shapes(value: Any, info: ValidationInfo) -> Any:
+    if isinstance(value, Mapping | PlacedShape | str):
+        raise ValueError("expected a list of shapes, such as [{box: [1, 1, 1]}]")
     shapes = []
     for number, item in enumerate(value):
         try:
@@ -74,26 +78,32 @@ class Link(Described):
     Attributes:
         name: unique among the robot's links.
         parts: the CAD parts that move together as this link; by name patterns in a document.
+        shapes: what it is made of instead: plain shapes or meshes, which are seen, touched and
+            weighed. A single one may stand on the link itself: box, sphere, cylinder or capsule,
+            with at and color.
         material: of its parts; without it each keeps what its CAD file states.
         density: of its parts, instead of a material [kg/m^3].
         part_materials: materials of single parts, by name pattern; these come first.
-        mass: as weighed, which scales what the geometry gives; or given with an inertia [kg].
+        mass: as weighed, which is spread over what the link is made of, or shows; or given with
+            an inertia [kg].
         points: masses added to its parts: mass and at, in link coordinates.
         assumed: whether its mass is nothing but a guess.
         centre: the centre of mass in link coordinates [m], where it is given and not computed.
         inertia: about the centre of mass: three principal moments, or ixx, iyy, izz, ixy, ixz, iyz.
-        visuals: shapes and meshes to show besides the parts.
+        visuals: shapes and meshes to show besides the parts, and instead of `shapes`.
         carrier: whether it only connects the simple joints of a compound one, and needs no mass.
         surface: the material that it touches others with, where that is not `material`.
         collision: a rule (box, cylinder, capsule, sphere, hull, pieces, mesh, auto, none), a rule
-            with its numbers, a shape, a mesh, or a list of such; nothing said where it is none.
+            with its numbers, a shape, a mesh, or a list of such; where nothing is said, `shapes`.
         cad_frame: the link's frame in the coordinates of the CAD that its parts come from, (4, 4),
             for a link that came with another robot; None where that is this robot's own CAD.
         included_as: which inclusion it came with; links of different inclusions share parts.
+        vendor: what other programs have written into it, which is kept and written back.
     """
 
     name: str = Field(exclude=True)
     parts: Parts = ()
+    shapes: Shapes = ()
     material: MaterialName | None = None
     density: Density | None = Field(default=None, gt=0)
     part_materials: Table[str, MaterialName] = Field(default_factory=dict)
@@ -108,6 +118,16 @@ class Link(Described):
     collision: Collision | None = None
     cad_frame: Any = Field(default=None, exclude=True)
     included_as: str = Field(default="", exclude=True)
+    vendor: VendorParts = ()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _a_shape_may_stand_on_the_link_itself(cls, value: Any) -> Any:
+        if not isinstance(value, Mapping) or not any(kind in value for kind in SHAPES):
+            return value
+        link = dict(value)
+        single = {k: link.pop(k) for k in (*SHAPES, *BESIDE) if k in link and k != "name"}
+        return link | {"shapes": [single, *link.get("shapes", ())]}
 
     @model_validator(mode="after")
     def _what_is_said_of_its_mass_belongs_together(self) -> Link:
@@ -118,11 +138,14 @@ class Link(Described):
         if self.centre is not None and self.inertia is None:
             text = "a centre of mass needs an inertia beside it"
             raise EntryError("link", [(("centre",), text)])
+        if self.parts and self.shapes:
+            text = "a link is made of parts or of shapes; show others as visuals"
+            raise EntryError("link", [(("shapes",), text)])
         for number, rule in enumerate(self.collision or ()):
             if not isinstance(rule, CollisionRule):
                 continue
             try:
-                chosen_parts(rule, self.parts)
+                chosen_parts(rule, self.parts or as_parts(self.shapes or self.visuals))
             except ModelError as error:
                 raise EntryError("link", [(("collision", number), str(error))]) from None
         return self
@@ -133,6 +156,12 @@ class Link(Described):
     def weighed(self) -> float | None:
         """The mass that scales what the geometry gives [kg]; None where there is none."""
         return self.mass if self.inertia is None else None
+
+    @property
+    def says_its_mass(self) -> bool:
+        """Whether what it weighs, or is made of, is said; shapes alone may be mere pictures."""
+        said = (self.mass, self.material, self.density, self.part_materials or None)
+        return any(one is not None for one in said)
 
     @property
     def given_inertia(self) -> Inertia | None:
@@ -155,6 +184,43 @@ class Link(Described):
 
     # Shapes.
 
+    def made_of(self, link_frame: Array | None = None) -> tuple[Part, ...]:
+        """What collision shapes are fitted around: its parts, or else its shapes, or visuals.
+
+        Parts are placed in CAD coordinates, all others in those of the link.
+
+        Args:
+            link_frame: the link's frame in CAD coordinates, (4, 4); the robot's if not given.
+        """
+        return self.parts or self._as_parts(self.shapes or self.visuals, link_frame)
+
+    def weighed_by(self, link_frame: Array) -> tuple[Part, ...]:
+        """What a mass is computed from: the same, or else the shapes it collides with."""
+        bodies = self.made_of(link_frame)
+        if sum(body.volume for body in bodies) > 0 or not self.given_collisions:
+            return bodies
+        return self._as_parts(self.given_collisions, link_frame)
+
+    def home(self, link_frame: Array) -> Array:
+        """The link's frame where these are placed, (4, 4)."""
+        if not self.parts:
+            return np.eye(4)
+        return link_frame if self.cad_frame is None else np.asarray(self.cad_frame)
+
+    def _as_parts(
+        self, shapes: tuple[PlacedShape, ...], link_frame: Array | None
+    ) -> tuple[Part, ...]:
+        if link_frame is None and any(one.placement.relative_to == "cad" for one in shapes):
+            link_frame = self._own_frame()
+        return as_parts(shapes, link_frame)
+
+    def _own_frame(self) -> Array:
+        robot = self.owner
+        if robot is None:
+            raise ModelError(f"link {self.name!r}: its place in the CAD needs its robot")
+        frame: Array = robot.link_frames()[self.name]
+        return frame
+
     @property
     def collision_rules(self) -> tuple[CollisionRule, ...]:
         """The rules by which shapes are fitted around its parts."""
@@ -163,17 +229,22 @@ class Link(Described):
     @property
     def given_collisions(self) -> tuple[PlacedShape, ...]:
         """The shapes it collides with besides those that are fitted."""
-        return tuple(one for one in self.collision or () if isinstance(one, PlacedShape))
+        if self.collision is None:
+            return self.shapes
+        return tuple(one for one in self.collision if isinstance(one, PlacedShape))
 
     @property
     def collision_fits(self) -> list[Fit]:
         """What its rules came to, one each."""
+        if not self.collision_rules:
+            return []
+        bodies = self.made_of()
         return [
-            fit(rule, self.parts, None if rule.about is None else self._axis_in_cad())
+            fit(rule, bodies, None if rule.about is None else self._axis())
             for rule in self.collision_rules
         ]
 
-    def _axis_in_cad(self) -> Line:
+    def _axis(self) -> Line:
         """The axis of the joint that moves it, where its parts are.
 
         Raises:
@@ -185,7 +256,7 @@ class Link(Described):
             raise ModelError(
                 f"link {self.name!r}: collision about: joint needs a joint that turns or slides it"
             )
-        frame = robot.link_frames()[self.name] if self.cad_frame is None else self.cad_frame
+        frame = self.home(self._own_frame())
         x, y, z = (float(v) for v in frame[:3, 3])
         u, v, w = (float(c) for c in frame[:3, :3] @ np.array(joints[0].axis))
         return (x, y, z), (u, v, w)
@@ -197,7 +268,7 @@ class Link(Described):
         return [*self.given_collisions, *(self._at_home(shape) for shape in fitted)]
 
     def shown(self, materials: Mapping[str, Material]) -> list[PlacedShape]:
-        """Everything that is drawn: the parts, then the extra shapes.
+        """Everything that is drawn: the parts, then the visuals, or else its shapes.
 
         Args:
             materials: the robot's own materials.
@@ -215,10 +286,13 @@ class Link(Described):
             )
             for part in self.parts
         ]
-        return [*parts, *self.visuals]
+        own = [one if one.color else replace(one, color=fallback) for one in self.shapes]
+        return [*parts, *(self.visuals or own)]
 
     def _at_home(self, shape: PlacedShape) -> PlacedShape:
-        """A shape found in CAD coordinates; on the link, where those are of another CAD."""
+        """A shape found where parts are placed; on the link, where those are of another CAD."""
+        if not self.parts:
+            return shape.on(np.eye(4))
         return shape if self.cad_frame is None else shape.on(self.cad_frame)
 
     # What has a meaning of its own.
@@ -251,10 +325,10 @@ class Link(Described):
         touches = self.surface or self.material
         shapes = tuple(shape.on(frame) for shape in self.collisions)
         update: dict[str, Any] = {
-            "parts": (), "points": (),
+            "parts": (), "shapes": (), "points": (),
             "surface": touches if touches in robot.materials else None,
             "visuals": tuple(shape.on(frame) for shape in self.shown(robot.materials)),
-            "collision": None if self.collision is None else shapes,
+            "collision": None if self.collision is None and not self.shapes else shapes,
             "mass": None, "centre": None, "inertia": None,
         }  # fmt: skip
         if found is not None:

@@ -60,12 +60,17 @@ def link_inertia(
         materials: the robot's own; the built-in table comes after them.
     """
     total = link.given_inertia
-    if total is None and link.parts:
-        found = _of_parts(link, materials)
-        home = link_frame if link.cad_frame is None else link.cad_frame
-        total = None if found is None else found.placed(inverse(home))
-        if total is None:
+    bodies = () if total is not None else link.weighed_by(link_frame)
+    if bodies and (link.parts or link.says_its_mass):
+        found = _of_parts(link, bodies, materials)
+        total = None if found is None else found.placed(inverse(link.home(link_frame)))
+        if total is None and link.parts:
             return None
+    if total is None and link.weighed is not None:
+        total = Inertia(
+            link.weighed, np.zeros(3), np.zeros((3, 3)), "weighed",
+            "weighed; all of it at the link's origin, since nothing tells how it is spread",
+        )  # fmt: skip
     if link.points:
         total = _with_points(link, total)
     if total is not None and link.assumed:
@@ -93,10 +98,11 @@ def _of_material(name: str, materials: Mapping[str, Material]) -> PartDensity | 
     return None if material is None else PartDensity(material.density, name)
 
 
-def _of_parts(link: Link, materials: Mapping[str, Material]) -> Inertia | None:
-    """In CAD coordinates."""
-    densities = [part_density(link, part, materials) for part in link.parts]
-    known = _with_the_rest(link, densities)
+def _of_parts(
+    link: Link, parts: Sequence[Part], materials: Mapping[str, Material]
+) -> Inertia | None:
+    """In the coordinates that the parts are placed in."""
+    known = _with_the_rest(link, parts, [part_density(link, part, materials) for part in parts])
     if known is None:
         return None
     bodies = [
@@ -106,17 +112,21 @@ def _of_parts(link: Link, materials: Mapping[str, Material]) -> Inertia | None:
             part.solid.inertia * density.value,
             "computed",
         )
-        for part, density in zip(link.parts, known, strict=True)
+        for part, density in zip(parts, known, strict=True)
     ]
     names = ", ".join(dict.fromkeys(density.source for density in known))
-    sources = "/".join(sorted({part.geometry.source for part in link.parts}))
+    sources = "/".join(sorted({part.geometry.source for part in parts}))
     total = combined(bodies, "computed", f"{sources} volume x density of {names}")
+    if total.mass <= 0 and not link.parts:
+        return None
     if link.weighed is None or total.mass <= 0:
         return total
     return total.scaled_to(link.weighed, f"weighed; distribution from {total.detail}")
 
 
-def _with_the_rest(link: Link, densities: Sequence[PartDensity | None]) -> list[PartDensity] | None:
+def _with_the_rest(
+    link: Link, parts: Sequence[Part], densities: Sequence[PartDensity | None]
+) -> list[PartDensity] | None:
     """The densities with one for the parts nobody speaks of, where the link is weighed."""
     known = [found for found in densities if found is not None]
     if len(known) == len(densities) or link.weighed is None:
@@ -124,7 +134,7 @@ def _with_the_rest(link: Link, densities: Sequence[PartDensity | None]) -> list[
     if not known:
         # Only proportions matter when the total is weighed: take one density throughout.
         return [PartDensity(1.0, "one density throughout")] * len(densities)
-    pairs = list(zip(link.parts, densities, strict=True))
+    pairs = list(zip(parts, densities, strict=True))
     rest = link.weighed - sum(p.solid.volume * d.value for p, d in pairs if d is not None)
     volume = sum(p.solid.volume for p, d in pairs if d is None)
     if rest <= 0 or volume <= 0:

@@ -26,6 +26,7 @@ from mooring.model.definition.fields import (
 )
 from mooring.model.definition.markers import MovingJointName
 from mooring.model.joint_kinds import motion_in
+from mooring.model.vendor import VendorParts
 
 if TYPE_CHECKING:
     from mooring.model.robot import Robot
@@ -93,6 +94,7 @@ class Motor(Described):
             given.
         feed_forward: gravity adds the effort that holds the machine up where it is.
         at_limit: what it does at its largest effort: hold it, or trip and stay off.
+        vendor: what other programs have written of it, which is kept and written back.
     """
 
     name: str = Field(exclude=True)
@@ -117,6 +119,7 @@ class Motor(Described):
     resolution: JointPosition = Field(default=0.0, ge=0)
     feed_forward: Literal["none", "gravity"] = "none"
     at_limit: Literal["hold", "trip"] = "hold"
+    vendor: VendorParts = ()
 
     @field_validator("motion", mode="before")
     @classmethod

@@ -12,8 +12,11 @@ from mooring.checks.rules import (
     parts,
     plausible,
     postures,
+    reading,
+    sizes,
     tables,
     tree,
+    twins,
 )
 
 __all__ = [
@@ -28,6 +31,9 @@ __all__ = [
     "parts",
     "plausible",
     "postures",
+    "reading",
+    "sizes",
     "tables",
     "tree",
+    "twins",
 ]

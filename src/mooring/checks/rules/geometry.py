@@ -19,15 +19,23 @@ _STANDS_OUT = 30.0
 _MOST_TRIANGLES = 20_000
 
 
-@rule("mesh-missing", "error")
-def mesh_missing(subject: Subject) -> Iterator[Found]:
-    """Every mesh that is named is there."""
-    for link, file in subject.robot.missing_meshes:
-        yield Found(
-            ("links", link),
-            f"link {link!r}: the mesh {file} is not there",
-            "put it there, or say where to look for meshes: --search FOLDER",
-        )
+@rule("mesh-inside-out", "warning")
+def mesh_inside_out(subject: Subject) -> Iterator[Found]:
+    """The triangles of meshes face outwards."""
+    for name, link in subject.robot.links.items():
+        for field, shapes in (
+            ("visuals", (*link.shapes, *link.visuals)),
+            ("collision", link.given_collisions),
+        ):
+            turned = [s.shape for s in shapes
+                      if isinstance(s.shape, MeshShape) and s.shape.mesh.inside_out]  # fmt: skip
+            if turned and not (field == "collision" and link.collision is None):
+                yield Found(
+                    ("links", name, field),
+                    f"link {name!r}: the triangles of {turned[0].name} face inwards, so its volume "
+                    "is less than zero",
+                    "turn them round where it was made, and look whether its scale mirrors it",
+                )
 
 
 @rule("size-unlikely", "warning", needs_tree=True)
@@ -46,7 +54,11 @@ def size_unlikely(subject: Subject) -> Iterator[Found]:
         )
 
 
-@rule("scale-unlikely", "warning", needs_tree=True)
+@rule(
+    "scale-unlikely", "warning", needs_tree=True,
+    explains=("mass-against-geometry", "inertia-against-geometry", "size-unlikely",
+              "centre-outside", "overlap-neutral"),
+)  # fmt: skip
 def scale_unlikely(subject: Subject) -> Iterator[Found]:
     """No link is many times larger than all others."""
     sizes = {name: float(np.ptp(cloud, axis=0).max()) for name, cloud in _in_cad(subject).items()}

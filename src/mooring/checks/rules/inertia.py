@@ -32,9 +32,15 @@ def _moving(robot: Robot) -> dict[str, bool]:
 
 
 def _why_unknown(robot: Robot, link: Link) -> str:
-    bare = [part.name for part in link.parts if part_density(link, part, robot.materials) is None]
-    if not link.parts:
+    bare = [
+        part.name
+        for part in link.made_of(np.eye(4))
+        if part_density(link, part, robot.materials) is None
+    ]
+    if not link.made_of(np.eye(4)):
         return "it has no parts and no mass is given"
+    if not link.parts and not link.says_its_mass:
+        return "neither its mass nor its material is given"
     names = ", ".join(bare[:3]) + (f" and {len(bare) - 3} more" if len(bare) > 3 else "")
     if link.weighed is not None:
         return (
@@ -66,7 +72,26 @@ def mass_missing(subject: Subject) -> Iterator[Found]:
                 ("links", name),
                 f"link {name!r} moves and {_lacks(link)}: {_why_unknown(robot, link)}",
                 "give the link a material, or a mass with its inertia",
+                in_urdf="give it an <inertial> with mass and inertia",
             )
+
+
+@rule("inertia-unknown", "error", needs_tree=True)
+def inertia_unknown(subject: Subject) -> Iterator[Found]:
+    """What is weighed and moves is spread over something."""
+    robot = subject.robot
+    moves = _moving(robot)
+    for name, link in robot.links.items():
+        inertia = subject.own_inertias[name]
+        if not moves[name] or link.weighed is None or inertia is None or inertia.tensor.any():
+            continue
+        yield Found(
+            ("links", name, "mass"),
+            f"link {name!r} weighs {show(link.weighed, 'mass')}, and nothing tells how that is "
+            "spread: it counts as a point at the link's origin",
+            "give its inertia, or what it is made of, such as box: [0.1, 0.1, 0.4]",
+            in_urdf="give its <inertia>, or a <visual> that it is spread over",
+        )
 
 
 @rule("mass-unknown", "warning", needs_tree=True)
@@ -113,7 +138,8 @@ def inertia_not_positive(subject: Subject) -> Iterator[Found]:
     """Every body resists being turned about every axis."""
     for name, inertia in _known(subject):
         moments = np.linalg.eigvalsh(inertia.tensor)
-        if inertia.mass > 0 and moments[0] <= 0:
+        spread = subject.robot.links[name].inertia is not None or inertia.tensor.any()
+        if inertia.mass > 0 and moments[0] <= 0 and spread:
             listed = ", ".join(f"{value:.3g}" for value in moments)
             yield Found(
                 ("links", name, "inertia"),

@@ -83,19 +83,27 @@ def limits_unlikely(subject: Subject) -> Iterator[Found]:
     """Limits are not so wide that another unit must be meant."""
     robot = subject.robot
     for joint in _limited(robot):
-        turns = motion_of(joint.type) == "rotation"
+        turns = joint.motion == "rotation"
         threshold = _SUSPICIOUS_ANGLE if turns else _SUSPICIOUS_WAY
-        for side in ("lower", "upper"):
-            value = getattr(joint.limits, side)
-            if value is None or abs(value) <= threshold:
-                continue
-            meant = f"'{value:g} deg'" if turns else f"'{value:g} mm'"
-            yield Found(
-                (*_where(joint), side),
-                f"joint {joint.name!r}: the {side} limit is {value:g} {'rad' if turns else 'm'}"
-                + (f", {abs(value) / math.tau:.3g} turns" if turns else ""),
-                f"if {meant} is meant, write it so; a plain number is in {'rad' if turns else 'm'}",
-            )
+        wide = {
+            side: value
+            for side in ("lower", "upper")
+            if (value := getattr(joint.limits, side)) is not None and abs(value) > threshold
+        }
+        if not wide:
+            continue
+        side, value = next(iter(wide.items()))
+        said = " and ".join(f"the {s} limit is {v:g} {'rad' if turns else 'm'}" for s, v in
+                            wide.items())  # fmt: skip
+        meant = f"{value:g} deg" if turns else f"{value:g} mm"
+        here = f"{math.radians(value):.6g}" if turns else f"{value / 1000:g}"
+        yield Found(
+            (*_where(joint), side),
+            f"joint {joint.name!r}: {said}"
+            + (f", {abs(value) / math.tau:.3g} turns" if turns else ""),
+            f"if '{meant}' is meant, write it so; a plain number is in {'rad' if turns else 'm'}",
+            in_urdf=f"if {meant} is meant, write {here}: URDF has radians and metres",
+        )
 
 
 @rule("limits-on-continuous", "warning")
@@ -121,23 +129,29 @@ def limits_on_continuous(subject: Subject) -> Iterator[Found]:
 def limits_zero(subject: Subject) -> Iterator[Found]:
     """Speed and effort limits are greater than zero."""
     robot = subject.robot
+    followers = set(robot.couplings)
     for joint in robot.joints.values():
         for quantity in ("velocity", "effort"):
             value = getattr(joint.limits, quantity)
-            if value is not None and value <= 0:
+            # What follows another needs no drive of its own.
+            if value is not None and (value < 0 or (value == 0 and joint.name not in followers)):
                 yield Found(
                     (*_where(joint), quantity),
                     f"joint {joint.name!r}: the {quantity} limit is {value:g}, so nothing can "
                     "move it",
                     f"give the {quantity} its drive is capable of, or leave it out",
+                    in_urdf=f"give the {quantity} its drive is capable of",
                 )
 
 
 @rule("limits-neutral", "warning")
 def limits_neutral(subject: Subject) -> Iterator[Found]:
-    """Zero is within the limits."""
+    """Zero, where the CAD has a joint, is within its limits."""
     robot = subject.robot
     for joint in _limited(robot):
+        ends = [robot.links.get(name) for name in (joint.parent, joint.child)]
+        if not any(link is not None and link.parts for link in ends):
+            continue
         lower, upper = joint.limits.lower, joint.limits.upper
         low, high = lower is not None and lower > 0, upper is not None and upper < 0
         if low or high:

@@ -39,22 +39,25 @@ def follower_outside_limits(subject: Subject) -> Iterator[Found]:
 def _beyond(name: str, follower: Joint, leaders: str, reached: list[float]) -> Iterator[Found]:
     """Where a follower would have to go beyond its limits."""
     dimension = dimension_of("position", follower.motion)
-    for side, value, sign in (("lower", reached[0], -1), ("upper", reached[1], 1)):
-        limit = getattr(follower.limits, side)
-        if limit is not None and sign * (value - limit) > _SLACK:
-            yield Found(
-                ("couplings", name),
-                f"{name} follows {leaders} to {show(value, dimension)}, beyond its "
-                f"{side} limit of {show(limit, dimension)}",
-                f"widen the limit, or narrow that of {leaders}",
-            )
+    beyond = [
+        f"to {show(value, dimension)}, beyond its {side} limit of {show(limit, dimension)}"
+        for side, value, sign in (("lower", reached[0], -1), ("upper", reached[1], 1))
+        if (limit := getattr(follower.limits, side)) is not None and sign * (value - limit) > _SLACK
+    ]
+    if beyond:
+        yield Found(
+            ("couplings", name),
+            f"{name} follows {leaders} {', and '.join(beyond)}",
+            f"widen the limit, or narrow that of {leaders}",
+        )
 
 
 @rule("loop-open", "error", needs_tree=True)
 def loop_open(subject: Subject) -> Iterator[Found]:
-    """Couplings and closures hold at the neutral posture, where the CAD has the machine."""
+    """What follows others with an offset stands off the neutral posture, where the CAD has it."""
     robot, tree = subject.robot, subject.tree
-    if not (robot.couplings or robot.closures):
+    # Without CAD or loops nothing says that it belongs anywhere else.
+    if not robot.couplings or not (robot.closures or any(k.parts for k in robot.links.values())):
         return
     gap = equations(tree, tree.neutral())[0]
     for name, value in zip(robot.couplings, gap, strict=False):

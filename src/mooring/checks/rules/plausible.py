@@ -8,16 +8,19 @@ import numpy as np
 
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
-from mooring.geometry import Array, inverse
-from mooring.model import Inertia, Link
-from mooring.model.inertia import combined
+from mooring.geometry import Array
+from mooring.model import Inertia
 from mooring.units import show
 
 _DENSITIES = (40.0, 22_600.0)
 """From foam to osmium [kg/m^3]."""
 _TOTAL = (1e-3, 1e6)
 """[kg]"""
-_FACTOR = 4.0
+_HOLLOW = 3.0
+"""What a shape may be filled with that is merely shown [kg/m^3]."""
+_COMMON = (100.0, 12_000.0)
+"""Densities of what machines are mostly made of [kg/m^3]."""
+_PLACEHOLDER_OFF = 3.0
 _RATIO = 1000.0
 
 
@@ -33,49 +36,91 @@ def mass_unlikely(subject: Subject) -> Iterator[Found]:
         )
 
 
-@rule("mass-against-geometry", "warning")
+@rule(
+    "mass-against-geometry", "warning", needs_tree=True,
+    explains=("inertia-against-geometry", "effort-too-small", "twins-unlike", "mass-ratio"),
+)  # fmt: skip
 def mass_against_geometry(subject: Subject) -> Iterator[Found]:
-    """A mass that is given or weighed fits the volume of the parts."""
+    """A mass that is given or weighed fits the volume of what the link is made of, or shows."""
     for name, link in subject.robot.links.items():
-        volume = sum(part.volume for part in link.parts)
-        said = link.given_inertia.mass if link.given_inertia is not None else link.weighed
-        if said is None or volume <= 0:
+        said = link.mass
+        solid, _ = subject.shape_of(name) if said is not None else (None, 0.0)
+        if said is None or solid is None:
             continue
-        density = said / volume
-        if not _DENSITIES[0] <= density <= _DENSITIES[1]:
-            kind = "lighter than foam" if density < _DENSITIES[0] else "heavier than any metal"
+        density = said / solid.volume
+        # What is merely shown may be hollow.
+        lightest = _DENSITIES[0] if link.parts else _HOLLOW
+        if lightest <= density <= _DENSITIES[1]:
+            continue
+        kind = "lighter than foam" if density < lightest else "heavier than any metal"
+        other = 1000 if density < lightest else 0.001
+        hint = ""
+        if _COMMON[0] <= density * other <= _COMMON[1]:
+            hint = "; kg, where it was meant in t?" if other > 1 else "; g, taken for kg?"
+        yield Found(
+            ("links", name, "mass"),
+            f"link {name!r}: {show(said, 'mass')} in {1e6 * solid.volume:.3g} cm^3 is "
+            f"{density:.3g} kg/m^3, {kind}{hint}",
+            "check the mass, and the unit of its shapes",
+        )
+
+
+@rule("inertia-placeholder", "warning", needs_tree=True)
+def inertia_placeholder(subject: Subject) -> Iterator[Found]:
+    """No inertia is a round number three times over, and far from what the shape has."""
+    for name, given, shape, _ in _given(subject):
+        ratio = _ratio(given, shape)
+        if _is_placeholder(given) and max(ratio.max(), 1 / ratio.min()) > _PLACEHOLDER_OFF:
+            value = given.tensor[0, 0]
             yield Found(
-                ("links", name, "mass"),
-                f"link {name!r}: {show(said, 'mass')} in {1e6 * volume:.3g} cm^3 of parts is "
-                f"{density:.3g} kg/m^3, {kind}",
-                "check the mass, and the unit of the CAD file",
+                ("links", name, "inertia"),
+                f"link {name!r}: three moments of {value:g} kg m^2 look like a placeholder; "
+                f"its mass has {_listed(shape)} kg m^2 in its shape",
+                "leave the inertia out, and it is computed",
+                in_urdf=f"write {_written(shape)}",
+            )
+
+
+@rule("inertia-about-frame", "warning", needs_tree=True)
+def inertia_about_frame(subject: Subject) -> Iterator[Found]:
+    """An inertia is about the centre of mass, and not about the link's frame."""
+    for name, given, shape, _ in _given(subject):
+        if _is_about_frame(given, shape):
+            yield Found(
+                ("links", name, "inertia"),
+                f"link {name!r}: its moments {_listed(given)} kg m^2 are those about the link's "
+                f"frame; about its centre of mass they would be {_listed(shape)}",
+                "give the inertia about the centre of mass: take m d^2 off",
+                in_urdf=f"write it about the centre of mass: {_written(shape)}",
             )
 
 
 @rule("inertia-against-geometry", "warning", needs_tree=True)
 def inertia_against_geometry(subject: Subject) -> Iterator[Found]:
-    """An inertia that is given is like that of the parts, with the given mass spread over them."""
-    for name, given, shape in _given(subject):
-        moments = np.linalg.eigvalsh(given.tensor)
-        expected = np.linalg.eigvalsh(shape.tensor)
-        ratio = moments / np.maximum(expected, 1e-30)
-        if ratio.max() > _FACTOR or ratio.min() < 1 / _FACTOR:
-            listed = [", ".join(f"{v:.3g}" for v in values) for values in (moments, expected)]
-            yield Found(
-                ("links", name, "inertia"),
-                f"link {name!r}: the principal moments {listed[0]} kg m^2 are far from the "
-                f"{listed[1]} that its mass has in the shape of its parts",
-                "leave the inertia out, and it is computed; or check its units (kg mm^2?)",
-            )
+    """An inertia that is given is like that of the shape, with the given mass spread over it."""
+    for name, given, shape, factor in _given(subject):
+        ratio = _ratio(given, shape)
+        if ratio.min() <= 0 or (ratio.max() <= factor and ratio.min() >= 1 / factor):
+            # That moments are not positive is told elsewhere.
+            continue
+        if _is_placeholder(given) or _is_about_frame(given, shape):
+            continue
+        yield Found(
+            ("links", name, "inertia"),
+            f"link {name!r}: the principal moments {_listed(given)} kg m^2 are far from the "
+            f"{_listed(shape)} that its mass has in its shape{_unit_words(ratio)}",
+            "leave the inertia out, and it is computed; or check its units (kg mm^2?)",
+            in_urdf=f"check its unit; its shape would have {_written(shape)}",
+        )
 
 
 @rule("inertia-product-signs", "warning", needs_tree=True)
 def inertia_product_signs(subject: Subject) -> Iterator[Found]:
-    """Products of inertia have the signs that the parts give them.
+    """Products of inertia have the signs that the shape gives them.
 
     They are -integral of x y dm; some programs write them without the minus.
     """
-    for name, given, shape in _given(subject):
+    for name, given, shape, _ in _given(subject):
         flipped = 2 * np.diag(np.diag(given.tensor)) - given.tensor
         products = np.abs(shape.tensor - np.diag(np.diag(shape.tensor))).max()
         if products < 0.05 * np.abs(np.diag(shape.tensor)).max():
@@ -84,7 +129,7 @@ def inertia_product_signs(subject: Subject) -> Iterator[Found]:
         if turned < 0.2 * as_is:
             yield Found(
                 ("links", name, "inertia"),
-                f"link {name!r}: ixy, ixz and iyz have the other sign than its parts give them",
+                f"link {name!r}: ixy, ixz and iyz have the other sign than its shape gives them",
                 "turn their signs round: here ixy is minus the integral of x y dm",
             )
 
@@ -126,24 +171,69 @@ def mass_ratio(subject: Subject) -> Iterator[Found]:
             )
 
 
-def _given(subject: Subject) -> Iterator[tuple[str, Inertia, Inertia]]:
-    """Links with given properties and parts, and what the same mass has in the parts' shape."""
+def _given(subject: Subject) -> Iterator[tuple[str, Inertia, Inertia, float]]:
+    """Links with given properties and a shape; what the same mass has in it, and how near."""
     for name, link in subject.robot.links.items():
         given = link.given_inertia
-        if given is None or not link.parts or given.mass <= 0:
+        if given is None or link.assumed or given.mass <= 0:
             continue
-        shape = _of_parts(link, subject.frames[name], given.mass)
-        if shape is not None:
-            yield name, given, shape
+        solid, factor = subject.shape_of(name)
+        if solid is None:
+            continue
+        density = given.mass / solid.volume
+        tensor = solid.inertia * density
+        yield name, given, Inertia(given.mass, solid.centroid, tensor, "computed"), factor
 
 
-def _of_parts(link: Link, frame: Array, mass: float) -> Inertia | None:
-    bodies = [
-        Inertia(part.solid.volume, np.asarray(part.solid.centroid), part.solid.inertia, "computed")
-        for part in link.parts
-        if part.solid.volume > 0
+def _ratio(given: Inertia, shape: Inertia) -> Array:
+    expected = np.linalg.eigvalsh(shape.tensor)
+    return np.asarray(np.linalg.eigvalsh(given.tensor) / np.maximum(expected, 1e-30))
+
+
+def _is_placeholder(given: Inertia) -> bool:
+    value = float(given.tensor[0, 0])
+    round_number = value > 0 and abs(np.log10(value) - round(np.log10(value))) < 1e-9
+    return bool(round_number and np.array_equal(given.tensor, value * np.eye(3)))
+
+
+def _is_about_frame(given: Inertia, shape: Inertia) -> bool:
+    """Whether the parallel axes' part (Steiner) was left in."""
+    c = given.centre
+    more = given.mass * (c @ c * np.eye(3) - np.outer(c, c))
+    size = float(np.abs(given.tensor).max())
+    if np.abs(more).max() < 0.3 * np.abs(shape.tensor).max() or size <= 0:
+        return False
+    off = [
+        float(np.abs(given.tensor - t).max()) / size for t in (shape.tensor, shape.tensor + more)
     ]
-    if not bodies:
-        return None
-    home = frame if link.cad_frame is None else link.cad_frame
-    return combined(bodies, "computed", "").scaled_to(mass, "").placed(inverse(home))
+    return off[1] < 0.2 and off[1] < 0.4 * off[0]
+
+
+def _unit_words(ratio: Array) -> str:
+    """What unit a common factor speaks of."""
+    middle = float(np.exp(np.log(np.maximum(ratio, 1e-30)).mean()))
+    if ratio.min() <= 0 or ratio.max() / ratio.min() > 30:
+        return ""
+    for factor, words in _UNITS.items():
+        if 1 / 4 < middle / factor < 4:
+            return f", {factor:g} times as much: {words}?"
+    return ""
+
+
+_UNITS = {
+    1e3: "its mass in g", 1e6: "kg mm^2", 1e9: "g mm^2", 1e4: "kg cm^2",
+    1e-3: "the mass in t", 1e-6: "lengths in km, or in mm that were taken for m",
+}  # fmt: skip
+
+
+def _listed(inertia: Inertia) -> str:
+    return ", ".join(f"{v:.3g}" for v in np.linalg.eigvalsh(inertia.tensor))
+
+
+def _written(shape: Inertia) -> str:
+    """Moments as URDF has them."""
+    t = shape.tensor
+    keys = {"ixx": t[0, 0], "ixy": t[0, 1], "ixz": t[0, 2], "iyy": t[1, 1], "iyz": t[1, 2],
+            "izz": t[2, 2]}  # fmt: skip
+    tiny = 1e-9 * float(np.abs(t).max())
+    return " ".join(f'{key}="{0.0 if abs(v) < tiny else v:.4g}"' for key, v in keys.items())

@@ -12,6 +12,7 @@ from mooring.errors import InputError, ModelError
 from mooring.formats.document.entries import MeshEntry
 from mooring.formats.document.places import FOUND_BY, AxisEntry
 from mooring.formats.document.session import Session
+from mooring.formats.mesh_files import mesh_file
 from mooring.geometry import Array, placement, rotation_from_rpy
 from mooring.model import Hull, MeshShape, PlacedShape, Robot
 from mooring.model.definition.context import Context
@@ -77,5 +78,8 @@ class DocumentContext(Context):
             mesh = self.session.mesh(file, said.unit)
         except InputError as error:
             raise EntryError("mesh", [((key,), str(error))]) from None
-        shape = MeshShape(mesh, file.stem) if key == "mesh" else Hull(mesh, file.stem)
-        return PlacedShape(shape, said.at, said.name, said.color)
+        mesh = mesh if said.scale is None else mesh.scaled(said.scale)
+        if key == "hull":
+            return said.placed(Hull(mesh, file.stem))
+        origin = mesh_file(file, unit=said.unit, scale=said.scale)
+        return said.placed(MeshShape(mesh, file.stem, origin))

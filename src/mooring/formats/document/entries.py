@@ -7,9 +7,10 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from mooring.model.definition.described import Table, Value
-from mooring.model.definition.fields import Angle, Color, Direction, Length, Lengths, Patterns
+from mooring.model.definition.fields import Angle, Direction, Length, Lengths, Patterns
 from mooring.model.definition.markers import FrameName, LinkName, Pattern, PostureName
 from mooring.model.placement import Placement, PlacementField
+from mooring.model.shapes.placed import Beside
 
 
 class SimplifyEntry(Value):
@@ -181,24 +182,27 @@ class SceneRobotEntry(Value):
     values: Table[str, float | str] = Field(default_factory=dict)
 
 
-class MeshEntry(Value):
+class MeshEntry(Beside):
     """A mesh from a file, all its parts as one; one of the first two is given.
 
     Attributes:
         mesh: its path, from the document's folder.
         hull: the same, for triangles that are a convex body.
         unit: the length its number 1 stands for; if not given, what the file says, or metres.
+        scale: what its coordinates are multiplied by along x, y and z; less than zero mirrors.
         at: where its origin is, on the link or in the CAD.
         name: what it is called.
         color: "#rrggbb", where it is shown.
+        opacity: from 0, not to be seen, to 1.
+        finish: what its color is called.
+        texture: the file of a picture on it, which is kept and not drawn.
+        vendor: what other programs have written into it, which is kept and written back.
     """
 
     mesh: str | None = None
     hull: str | None = None
     unit: str | None = None
-    at: PlacementField = Field(default_factory=Placement)
-    name: str = ""
-    color: Color | None = None
+    scale: tuple[float, float, float] | None = None
 
     @model_validator(mode="after")
     def _just_one(self) -> MeshEntry:

@@ -25,6 +25,7 @@ from mooring.kinematics.footprint import footprint
 from mooring.model import Robot
 from mooring.model.chain import row_names
 from mooring.model.definition.problems import EntryError, define
+from mooring.model.note import Note
 from mooring.model.registry import KINDS
 from mooring.model.robot import adding
 from mooring.model.robot.head import RobotHead
@@ -272,7 +273,7 @@ class Loader:
         assembly = joined(assemblies)
         self.context.assembly = assembly
         robot.assemblies.append(assembly)
-        robot.notes.extend(f"{assembly.file.name}: {note}" for note in assembly.notes)
+        robot.notes.extend(Note(f"{assembly.file.name}: {note}") for note in assembly.notes)
 
     def _chains(self, robot: Robot, on_own: bool) -> None:
         """The chains that begin on the document's own links, or those that do not."""

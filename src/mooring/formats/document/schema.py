@@ -28,16 +28,14 @@ from mooring.formats.document.sections import (
 )
 from mooring.model.collision.definition import RULES, CollisionRule
 from mooring.model.definition.described import Described
-from mooring.model.definition.fields import Color
 from mooring.model.definition.walking import fields_of
+from mooring.model.link import Link
 from mooring.model.placement import PlacementEntry
-from mooring.model.shapes import SHAPES
+from mooring.model.shapes.placed import BESIDE, SHAPES
 
 _QUANTITY = {"anyOf": [{"type": "number"}, {"type": "string"}]}
 _COMMENTS = {"a place": "Place", "a shape": "Shape", "a collision": "Collision"}
 """What fields that are read in several ways say of themselves."""
-_PLACE: dict[str, Any] = {"$comment": "a place"}
-_NAME: dict[str, Any] = {"type": "string", "description": "what it is called"}
 
 
 def document_schema() -> dict[str, Any]:
@@ -55,10 +53,13 @@ def document_schema() -> dict[str, Any]:
     for kind in _subclasses(Described):
         if kind.__name__ in definitions:
             _without_the_users_not_to_give(definitions[kind.__name__], kind)
-    definitions |= _shapes_and_places()
-    body = definitions[BodyEntry.__name__]["properties"]
-    body |= {kind: _shape_field(kind) for kind in SHAPES}
-    body |= {"at": _PLACE, "color": _color(), "shapes": {"type": "array", "items": _ref("Shape")}}
+    beside = {name: definitions[MeshEntry.__name__]["properties"][name] for name in BESIDE}
+    definitions |= _shapes_and_places(beside)
+    for link in (Link, BodyEntry):
+        # One shape may stand on the link itself.
+        single = {kind: _shape_field(kind) for kind in SHAPES}
+        single |= {key: entry for key, entry in beside.items() if key != "name"}
+        definitions[link.__name__]["properties"] |= single
     definitions["LinkFrame"]["properties"] |= definitions["PlacementEntry"]["properties"]
     each = {key: made["properties"][f"of_{key}"] for key in sections}
     schema = {
@@ -95,18 +96,16 @@ def _subclasses(kind: type) -> Iterator[Any]:
         yield from _subclasses(inner)
 
 
-def _shapes_and_places() -> dict[str, Any]:
+def _shapes_and_places(beside: dict[str, Any]) -> dict[str, Any]:
     shapes = [
         {
             "type": "object",
-            "properties": {
-                kind: _shape_field(kind), "at": _PLACE, "name": _NAME, "color": _color(),
-            },
+            "properties": {kind: _shape_field(kind), **beside},
             "required": [kind],
             "additionalProperties": False,
         }
         for kind in SHAPES
-    ]  # fmt: skip
+    ]
     return {
         "Place": {
             "description": "where something is: by numbers, or found in the CAD",
@@ -136,10 +135,6 @@ def _shape_field(kind: str) -> dict[str, Any]:
         **words, "type": "object", "properties": each, "required": list(each),
         "additionalProperties": False,
     }  # fmt: skip
-
-
-def _color() -> dict[str, Any]:
-    return {**TypeAdapter(Color).json_schema(), "description": '"#rrggbb"'}
 
 
 def _document(kind: DocumentKind, each: dict[str, Any]) -> dict[str, Any]:

@@ -32,9 +32,7 @@ DocumentKind = Literal["robot", "scene"]
 
 
 class BodyEntry(Link):
-    """Something in a scene that stands or lies about: a link; instead of parts it may have one
-    plain shape with a color, or several shapes and meshes, and `at`, where its frame is.
-    """
+    """Something in a scene that stands or lies about: a link, with `at`, where its frame is."""
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -37,6 +38,10 @@ class MeshesBeside:
             self._names[key] = name
             self._meshes[name] = shape.mesh
         return f"{self._folder.name}/{self._names[key]}"
+
+    def beside(self, file: Path) -> str:
+        """The path of a file that is there already, from the description's folder."""
+        return Path(os.path.relpath(file.resolve(), self.file.resolve().parent)).as_posix()
 
     def write(self, write: Callable[[Mesh, Path], None]) -> None:
         """Write all of them."""

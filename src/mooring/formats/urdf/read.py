@@ -1,189 +1,221 @@
-"""From a URDF file to a robot."""
+"""From a URDF file to a robot; what is wrong with single items is told, and the rest is read."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from functools import partial
+from collections import Counter
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Any, cast
-from urllib.parse import unquote, urlparse
+from typing import Any
 
 import numpy as np
 from lxml import etree
 
-from mooring.cad import Mesh, read_cad
-from mooring.cad.assembly.flatten import one_mesh
-from mooring.cad.meshes.conventions import UNITLESS
-from mooring.errors import DocumentError, InputError, ModelError, Place, Problem
-from mooring.files import note_file
-from mooring.geometry import Array, placement, rotation_from_rpy
-from mooring.model import Box, Cylinder, MeshShape, PlacedShape, Placement, Robot, Sphere
+from mooring.errors import ModelError, did_you_mean
+from mooring.formats.urdf.shapes import ShapeReader
+from mooring.formats.urdf.source import read_source
+from mooring.formats.urdf.told import Item, Told, UnreadableError, child, numbers, required
+from mooring.formats.urdf.vocabulary import Stranger, strangers, vendor_parts
+from mooring.model import PlacedShape, Placement, Robot
 from mooring.model.definition.problems import EntryError
-from mooring.model.shapes import Shape
 
-LARGEST_FILE = 64 * 2**20
 _JOINT_TYPES = ("fixed", "revolute", "continuous", "prismatic", "floating", "planar")
+NO_LIMIT = 1e9
+"""What is written, and read, for a limit that there is not: URDF wants a number."""
 
 
-def read_urdf(file: Path, search: Sequence[Path] = ()) -> Robot:
+def read_urdf(file: Path, search: Sequence[Path] = (), *, text: str | None = None) -> Robot:
     """Read a robot from a URDF file.
 
-    Meshes that cannot be found or read are left out, and `robot.notes` says so.
+    One wrong item does not refuse the file: `robot.notes` tells what could not be read, was
+    assumed, or is kept without being understood, each with its line; `check` makes findings of it.
 
     Args:
         file: which.
         search: folders to look for meshes in, before those near the file.
+        text: what is taken to stand in it, instead of what does.
 
     Raises:
         InputError: the file is missing or too large.
-        DocumentError: everything that is wrong in it, each with its line.
+        DocumentError: it is no XML, no robot, or a macro file that has not been expanded.
     """
-    return _Reader(file, search).robot()
-
-
-class _WrongElementError(Exception):
-    """A wrong element; becomes a problem with the element's line."""
-
-    def __init__(self, element: etree._Element, message: str) -> None:
-        super().__init__(message)
-        self.element = element
+    return _Reader(file, search, text).robot()
 
 
 class _Reader:
-    def __init__(self, file: Path, search: Sequence[Path]) -> None:
-        self.file = file
-        self.search = search
-        self.problems: list[Problem] = []
-        self.colors: dict[str, str] = {}
-        self.meshes: dict[Path, Mesh | None] = {}
-        self.root = self._parse()
-        self.result = Robot(self.root.get("name") or file.stem)
-
-    def _parse(self) -> etree._Element:
-        note_file(self.file)
-        if not self.file.is_file():
-            what = "is a folder" if self.file.is_dir() else "there is no such file"
-            raise InputError(f"{self.file}: {what}")
-        if self.file.stat().st_size > LARGEST_FILE:
-            raise InputError(f"{self.file}: larger than {LARGEST_FILE >> 20} MiB; no URDF file is")
-        data = self.file.read_bytes()
-        if not data.strip():
-            raise InputError(f"{self.file}: the file is empty")
-        parser = etree.XMLParser(
-            resolve_entities=False, no_network=True, load_dtd=False, remove_comments=True
-        )
-        try:
-            root = etree.fromstring(data, parser)
-        except etree.XMLSyntaxError as error:
-            place = Place(self.file, int(error.lineno or 0) or None)
-            raise _refused(f"not readable as XML: {error.msg}", place) from None
-        if cast("Any", root.getroottree().docinfo).doctype:
-            raise _refused("document types and entities are refused", Place(self.file, 1))
-        if root.tag != "robot":
-            message = f"a URDF file begins with <robot>, this one with <{root.tag}>"
-            raise _refused(message, self._place(root))
-        return root
+    def __init__(self, file: Path, search: Sequence[Path], text: str | None) -> None:
+        source = read_source(file, text)
+        self.root = source.root
+        self.told = Told(file)
+        self.shapes = ShapeReader(self.told, search)
+        self.result = Robot((self.root.get("name") or "").strip() or file.stem)
+        for words, line in source.odd:
+            self.root.sourceline, kept = line, self.root.sourceline
+            remedy = "mend it: other programs may refuse the file"
+            self.told.note(self.root, words, code="not-standard", remedy=remedy)
+            self.root.sourceline = kept
 
     def robot(self) -> Robot:
-        self.result.places[()] = self._place(self.root)
-        for element in self.root.findall("material"):
-            self._guard(element, self._material)
+        robot = self.result
+        robot.places[()] = self.told.place(self.root)
+        if not (self.root.get("name") or "").strip():
+            text = f"<robot> has no name; called {robot.name!r}, like the file"
+            self.told.note(self.root, text, code="value-assumed", remedy="give it a name")
+        self._strangers()
+        for element in [*self.root.findall("material"), *self.root.iter("material")]:
+            if element.get("name") not in self.shapes.looks:
+                self.shapes.material(element)
         for element in self.root.findall("link"):
-            self._guard(element, self._link)
+            self._link(element)
         for element in self.root.findall("joint"):
-            self._guard(element, self._joint)
+            self._joint(element)
         for element in self.root.findall("joint"):
-            for mimic in element.findall("mimic"):
-                self._guard(mimic, partial(self._mimic, element))
-        for element in self.root.findall("transmission"):
-            self._transmission(element)
-        known = {"material", "link", "joint", "transmission"}
-        extra = sorted({str(e.tag) for e in self.root if e.tag not in known})
-        if extra:
-            self._note(f"elements that are not read: {', '.join(extra)}")
-        if self.problems:
-            raise DocumentError(self.problems)
-        return self.result
+            self._mimics(element)
+        unread = [e for e in self.root.findall("transmission") if not self._transmission(e)]
+        kept = [etree.tostring(e, encoding="unicode", with_tail=False) for e in unread]
+        robot.head.vendor = (*vendor_parts(self.root, ()), *kept)
+        robot.notes.extend(self.told.notes)
+        return robot
 
-    def _transmission(self, element: etree._Element) -> None:
-        """What drives a joint: a motor that is told its effort, for URDF gives no gains."""
-        name = element.get("name") or "transmission"
-        driven = [e.get("name", "?") for e in element.findall("joint")]
-        actuators = [e.get("name") or name for e in element.findall("actuator")]
-        if len(driven) != 1 or len(actuators) != 1:
-            self._note(
-                f"transmission {name!r} is left out: it drives {', '.join(driven) or 'no joint'} "
-                f"by {', '.join(actuators) or 'no actuator'}, and a motor drives one joint"
+    def _strangers(self) -> None:
+        """Tell what may be misspelt, and what is of other programs."""
+        kept: list[str] = []
+        for stranger in strangers(self.root, ()):
+            if stranger.meant:
+                self._misspelt(stranger)
+            else:
+                tag = str(stranger.element.tag).rpartition("}")[2]
+                kept.append(f"{stranger.attribute}=" if stranger.attribute else f"<{tag}>")
+        if kept:
+            count = Counter(kept)
+            listed = ", ".join(f"{n} {word}" if n > 1 else word for word, n in count.items())
+            self.told.note(
+                self.root, f"{listed}: of other programs; kept as they are, and written back"
             )
-            return
-        texts = [e.text or "" for e in element.iter("mechanicalReduction")]
-        try:
-            ratio = abs(float(texts[0])) if texts and texts[0].strip() else 1.0
-            entry = {"joint": driven[0], "mode": "effort", "gear_ratio": ratio}
-            self.result.add("motor", actuators[0], entry)
-        except ValueError:
-            self._note(f"transmission {name!r}: its reduction {texts[0]!r} is no number; left out")
-        except ModelError as error:
-            self._note(f"transmission {name!r} is left out: {error}")
+
+    def _misspelt(self, stranger: Stranger) -> None:
+        element = stranger.element
+        owner = element
+        while owner.getparent() is not None and owner.tag not in ("link", "joint"):
+            owner = owner.getparent()  # type: ignore[assignment]
+        name = owner.get("name")
+        item = (f"{owner.tag}s", name) if owner.tag in ("link", "joint") and name else ()
+        if stranger.attribute:
+            what = f"{element.tag} has no attribute {stranger.attribute!r}"
         else:
-            self.result.places["motors", actuators[0]] = self._place(element)
-            self._note(
-                f"transmission {name!r} is read as motor {actuators[0]!r}, told its effort: URDF "
-                "gives no gains"
-            )
+            what = f"URDF has no element <{element.tag}> here"
+        self.told.note(
+            element, f"{what}; did you mean {stranger.meant!r}?", code="not-understood",
+            item=item, remedy=f"write {stranger.meant}; as it stands it says nothing",
+        )  # fmt: skip
 
-    def _guard(self, element: etree._Element, read: Callable[[etree._Element], None]) -> None:
-        try:
-            read(element)
-        except _WrongElementError as error:
-            self._problem(error.element, str(error))
-        except EntryError as error:
-            kind = f"{element.tag} {element.get('name', '')!r}: "
-            for problem in error.problems:
-                at = ".".join(str(key) for key in problem.path)
-                self._problem(element, kind + (f"{at}: " if at else "") + problem.message)
-        except ModelError as error:
-            self._problem(element, str(error))
-
-    def _place(self, element: etree._Element) -> Place:
-        return Place(self.file, cast("int | None", element.sourceline))
-
-    def _problem(self, element: etree._Element, message: str) -> None:
-        self.problems.append(Problem(message, place=self._place(element)))
-
-    def _note(self, text: str) -> None:
-        self.result.notes.append(f"{self.file.name}: {text}")
-
-    def _material(self, element: etree._Element) -> None:
-        color = element.find("color")
-        if color is not None and element.get("name"):
-            self.colors[element.get("name", "")] = _hex(color)
+    # Links.
 
     def _link(self, element: etree._Element) -> None:
-        name = _required(element, "name")
-        given: dict[str, Any] = {}
-        inertial = element.find("inertial")
-        if inertial is not None:
-            given = self._inertial(name, inertial)
-        visuals = [s for e in element.findall("visual") if (s := self._shape(name, e)) is not None]
-        collisions = [
-            s for e in element.findall("collision") if (s := self._shape(name, e)) is not None
-        ]
-        self.result.add_link(name, visuals=visuals, collision=collisions, **given)
-        self.result.places["links", name] = self._place(element)
+        robot = self.result
+        try:
+            name = required(element, "name")
+        except UnreadableError as error:
+            self.told.unreadable(error, (), "the link is left out")
+            return
+        item = ("links", name)
+        if name in robot.links:
+            first = robot.places[item].line
+            self.told.note(
+                element, f"there is a link {name!r} on line {first} already; this one is left out",
+                code="name-twice", item=item, remedy="give one of them another name",
+            )  # fmt: skip
+            return
+        entry: dict[str, Any] = {"vendor": vendor_parts(element, ("link",))}
+        inertials = element.findall("inertial")
+        for inertial in inertials[:1]:
+            entry |= self._inertial(inertial, name)
+        for inertial in inertials[1:]:
+            self.told.note(
+                inertial, f"link {name!r} has a second <inertial>; it is left out",
+                code="element-twice", item=(*item, "mass"), remedy="keep one of them",
+            )  # fmt: skip
+        for tag, field in (("visual", "visuals"), ("collision", "collision")):
+            shapes, unread = self._shapes(element, tag, (*item, field))
+            if shapes:
+                entry[field] = shapes
+            entry["vendor"] = (*entry["vendor"], *unread)
+        self._add("link", name, entry, element, {})
+        robot.places[item] = self.told.place(element)
+        for tag, field in (("visual", "visuals"), ("collision", "collision"), ("inertial", "mass")):
+            inner = element.find(tag)
+            if inner is not None:
+                robot.places[(*item, field)] = self.told.place(inner)
+        for tag, field in (("mass", "mass"), ("inertia", "inertia"), ("origin", "centre")):
+            inner = element.find(f"inertial/{tag}")
+            if inner is not None:
+                robot.places[(*item, field)] = self.told.place(inner)
 
-    def _inertial(self, link: str, element: etree._Element) -> dict[str, Any]:
-        mass_element = _child(element, "mass")
-        mass = _number(mass_element, "value")
-        if mass == 0:
-            self._note(f"link {link!r} has the mass 0 and is read as without mass properties")
+    def _shapes(
+        self, link: etree._Element, tag: str, item: Item
+    ) -> tuple[list[PlacedShape], list[str]]:
+        """The shapes of a link, and those that could not be read, as they stand."""
+        shapes, unread = [], []
+        for element in link.findall(tag):
+            shape = self.shapes.shape(element, item)
+            if shape is not None:
+                shapes.append(shape)
+            else:
+                unread.append(etree.tostring(element, encoding="unicode", with_tail=False))
+        return shapes, unread
+
+    def _inertial(self, element: etree._Element, link: str) -> dict[str, Any]:
+        told, item = self.told, ("links", link)
+        mass = told.number(element.find("mass"), "value", (*item, "mass"))
+        if mass is None:
+            text = f"link {link!r}: <inertial> without a mass; it is left out"
+            told.note(element, text, code="element-missing", item=(*item, "mass"),
+                      remedy='write <mass value="..."/> in kg')  # fmt: skip
             return {}
-        moments = _child(element, "inertia")
-        ixx, ixy, ixz, iyy, iyz, izz = (
-            _number(moments, key) for key in ("ixx", "ixy", "ixz", "iyy", "iyz", "izz")
+        if mass == 0:
+            told.note(element, f"link {link!r} has the mass 0: read as without mass properties")
+            return {}
+        if mass < 0:
+            told.note(
+                element, f"link {link!r} has the mass {mass:g} kg; read as without mass properties",
+                code="mass-negative", item=(*item, "mass"), remedy="give its mass in kg",
+            )  # fmt: skip
+            return {}
+        moments = element.find("inertia")
+        if moments is None:
+            told.note(
+                element,
+                f"link {link!r}: <inertial> without <inertia>; its mass is spread over its shapes",
+                code="value-assumed", item=(*item, "inertia"),
+                remedy="give its moments of inertia",
+            )  # fmt: skip
+            return {"mass": mass}
+        values = {}
+        for key in ("ixx", "ixy", "ixz", "iyy", "iyz", "izz"):
+            values[key] = told.number(moments, key, (*item, "inertia"))
+        products = [key for key in ("ixy", "ixz", "iyz") if values[key] is None]
+        if any(values[key] is None for key in ("ixx", "iyy", "izz")):
+            told.note(
+                moments,
+                f"link {link!r}: moments of inertia are missing; its mass is spread over its "
+                "shapes",
+                code="element-missing", item=(*item, "inertia"),
+                remedy="give ixx, iyy and izz in kg m^2",
+            )  # fmt: skip
+            return {"mass": mass}
+        if products:
+            told.note(
+                moments, f"link {link!r}: {', '.join(products)} not given; taken as 0",
+                code="value-assumed", item=(*item, "inertia"), remedy="write them, be they 0",
+            )  # fmt: skip
+        v = {key: value or 0.0 for key, value in values.items()}
+        tensor = np.array(
+            [
+                [v["ixx"], v["ixy"], v["ixz"]],
+                [v["ixy"], v["iyy"], v["iyz"]],
+                [v["ixz"], v["iyz"], v["izz"]],
+            ]
         )
-        place = _origin(element)
-        tensor = np.array([[ixx, ixy, ixz], [ixy, iyy, iyz], [ixz, iyz, izz]])
+        place = told.origin(element, (*item, "centre"))
         turn = place[:3, :3]
         if not np.array_equal(turn, np.eye(3)):
             tensor = turn @ tensor @ turn.T
@@ -193,235 +225,255 @@ class _Reader:
             "inertia": tensor[[0, 1, 2, 0, 0, 1], [0, 1, 2, 1, 2, 2]].tolist(),
         }
 
-    def _shape(self, link: str, element: etree._Element) -> PlacedShape | None:
-        geometry = _child(element, "geometry")
-        inner = next((e for e in geometry if isinstance(e.tag, str)), None)
-        if inner is None:
-            raise _WrongElementError(geometry, f"link {link!r}: <geometry> is empty")
-        shape = self._geometry(link, inner)
-        if shape is None:
-            return None
-        return PlacedShape(
-            shape, Placement(_origin(element)), element.get("name", ""), self._color(element)
-        )
-
-    def _geometry(self, link: str, element: etree._Element) -> Shape | None:
-        if element.tag == "box":
-            x, y, z = _numbers(element, "size", 3)
-            return Box((x, y, z))
-        if element.tag == "cylinder":
-            return Cylinder(_number(element, "radius"), _number(element, "length"))
-        if element.tag == "sphere":
-            return Sphere(_number(element, "radius"))
-        if element.tag == "mesh":
-            return self._mesh(link, element)
-        raise _WrongElementError(element, f"link {link!r}: URDF has no geometry <{element.tag}>")
-
-    def _mesh(self, link: str, element: etree._Element) -> MeshShape | None:
-        filename = _required(element, "filename")
-        path = self._find(filename)
-        if path is None:
-            self.result.missing_meshes.append((link, filename))
-            self._note(f"link {link!r}: mesh {filename} is not there and was left out")
-            return None
-        if path not in self.meshes:
-            try:
-                unitless = path.suffix.lower() in UNITLESS
-                self.meshes[path] = one_mesh(read_cad(path, unit="m" if unitless else None))
-            except InputError as error:
-                self._note(f"link {link!r}: mesh left out: {error}")
-                self.meshes[path] = None
-        mesh = self.meshes[path]
-        if mesh is None:
-            return None
-        if element.get("scale"):
-            scale = np.array(_numbers(element, "scale", 3))
-            faces = mesh.faces[:, ::-1] if np.prod(scale) < 0 else mesh.faces
-            mesh = Mesh(mesh.vertices * scale, faces, mesh.paint)
-        return MeshShape(mesh, path.stem)
-
-    def _find(self, filename: str) -> Path | None:
-        """A mesh by relative path, file:// or package://, looked for near the URDF file."""
-        address = urlparse(filename.replace("\\", "/"))
-        if address.scheme == "package":
-            inside = Path(unquote(address.path.lstrip("/")))
-            folders = [*self.search, self.file.parent, *self.file.resolve().parent.parents]
-            tries = [
-                place
-                for folder in folders
-                for place in (folder / address.netloc / inside, folder / inside)
-            ]
-        elif address.scheme == "file":
-            tries = [Path(unquote(address.path))]
-        else:
-            name = unquote(address.path)
-            tries = [folder / name for folder in (*self.search, self.file.parent)]
-        return next((path for path in tries if path.is_file()), None)
-
-    def _color(self, element: etree._Element) -> str | None:
-        material = element.find("material")
-        if material is None:
-            return None
-        color = material.find("color")
-        if color is not None:
-            found = _hex(color)
-            if material.get("name"):
-                self.colors.setdefault(material.get("name", ""), found)
-            return found
-        return self.colors.get(material.get("name", ""))
+    # Joints.
 
     def _joint(self, element: etree._Element) -> None:
-        name = _required(element, "name")
-        kind = _required(element, "type")
-        if kind not in _JOINT_TYPES:
-            known = ", ".join(_JOINT_TYPES)
-            raise _WrongElementError(
-                element, f"joint {name!r}: the type {kind!r} cannot be read; readable are {known}"
-            )
-        if kind == "planar":
-            self._planar(name, element)
+        told, robot = self.told, self.result
+        try:
+            ends = {tag: required(child(element, tag), "link") for tag in ("parent", "child")}
+        except UnreadableError as error:
+            told.unreadable(error, (), "the joint is left out")
             return
-        entry: dict[str, Any] = {
-            "type": kind,
-            "parent": _required(_child(element, "parent"), "link"),
-            "child": _required(_child(element, "child"), "link"),
-            "at": Placement(_origin(element)),
-        }
+        name = self._joint_name(element, ends["child"])
+        kind = self._joint_type(element, name)
+        item = ("joints", name)
+        entry: dict[str, Any] = {"type": kind, **ends}
+        entry["at"] = Placement(told.origin(element, (*item, "at")))
+        tags = {"at": "origin", "limits": "limit", "damping": "dynamics", "friction": "dynamics",
+                "calibration": "calibration", "axis": "axis"}  # fmt: skip
+        if kind != "planar":
+            entry["vendor"] = vendor_parts(element, ("joint",))
         if kind not in ("fixed", "floating"):
-            # The specification's default axis is x.
-            axis = element.find("axis")
-            entry["axis"] = [1.0, 0.0, 0.0] if axis is None else _numbers(axis, "xyz", 3)
-            length = float(np.linalg.norm(entry["axis"]))
-            if length > 0 and abs(length - 1) > 1e-3:
-                self._note(f"joint {name!r}: the axis has the length {length:.4g}; made a unit")
-            entry["limits"] = self._limits(name, kind, element.find("limit"))
-            entry["calibration"] = self._calibration(element.find("calibration"))
-            soft = self._soft_limits(element.find("safety_controller"))
-            if soft is not None:
-                entry["limits"]["soft"] = soft
-            dynamics = element.find("dynamics")
-            if dynamics is not None:
-                entry["damping"] = _number(dynamics, "damping", 0.0)
-                entry["friction"] = _number(dynamics, "friction", 0.0)
-        self.result.add("joint", name, entry)
-        for key in ((), ("parent",), ("child",), ("limits",), ("axis",)):
-            tag = "limit" if key == ("limits",) else key[0] if key else ""
+            entry["axis"] = self._axis(element, item, kind)
+        if kind in ("revolute", "continuous", "prismatic"):
+            entry["limits"] = self._limits(name, kind, element)
+            switch = self._numbers(
+                element.find("calibration"), item, rising="rising", falling="falling"
+            )
+            entry["calibration"] = switch or None
+            entry |= self._numbers(
+                element.find("dynamics"), item, damping="damping", friction="friction"
+            )
+        self._add("joint", name, entry, element, tags)
+        if kind == "planar":
+            made = ", ".join(joint for joint in robot.joints if joint.startswith(f"{name}_"))
+            told.note(element, f"joint {name!r}: planar, read as the simple joints {made}")
+        places = {(): "", ("parent",): "parent", ("child",): "child", ("limits",): "limit",
+                  ("axis",): "axis", ("at",): "origin", ("damping",): "dynamics",
+                  ("friction",): "dynamics"}  # fmt: skip
+        for keys, tag in places.items():
             inner = element.find(tag) if tag else element
             if inner is not None:
-                self.result.places["joints", name, *key] = self._place(inner)
+                robot.places[(*item, *keys)] = told.place(inner)
 
-    def _planar(self, name: str, element: etree._Element) -> None:
-        axis = element.find("axis")
-        self.result.add(
-            "joint",
-            name,
-            {
-                "type": "planar",
-                "parent": _required(_child(element, "parent"), "link"),
-                "child": _required(_child(element, "child"), "link"),
-                "at": Placement(_origin(element)),
-                "axis": [1.0, 0.0, 0.0] if axis is None else _numbers(axis, "xyz", 3),
-            },
-        )
-        made = ", ".join(joint for joint in self.result.joints if joint.startswith(f"{name}_"))
-        self._note(f"joint {name!r}: planar, read as the simple joints {made}")
+    def _joint_name(self, element: etree._Element, child: str) -> str:
+        robot = self.result
+        name = (element.get("name") or "").strip() and element.get("name", "")
+        if not name:
+            name = _free(f"{child}_joint", robot.joints)
+            self.told.note(
+                element, f"a joint without a name; called {name!r}", code="element-missing",
+                item=("joints", name), remedy="give it a name",
+            )  # fmt: skip
+        elif name in robot.joints:
+            first, old = robot.places["joints", name].line, name
+            name = _free(name, robot.joints)
+            self.told.note(
+                element, f"there is a joint {old!r} on line {first} already; this one is called "
+                f"{name!r}", code="name-twice", item=("joints", name),
+                remedy="give one of them another name",
+            )  # fmt: skip
+        return name
 
-    def _limits(
-        self, joint: str, kind: str, element: etree._Element | None
-    ) -> dict[str, float | None]:
-        if element is None:
-            if kind != "continuous":
-                self._note(f"joint {joint!r}: a {kind} joint without <limit>")
-            return {}
-        limits: dict[str, float | None] = {}
-        for key in ("effort", "velocity"):
-            if element.get(key) is not None:
-                limits[key] = _number(element, key)
-        if kind != "continuous":
-            limits["lower"] = _number(element, "lower", 0.0)
-            limits["upper"] = _number(element, "upper", 0.0)
-        return limits
+    def _joint_type(self, element: etree._Element, name: str) -> str:
+        kind = (element.get("type") or "").strip()
+        if kind in _JOINT_TYPES:
+            return kind
+        hint = did_you_mean(kind, _JOINT_TYPES)
+        same = next((known for known in _JOINT_TYPES if known == kind.lower()), "fixed")
+        words = f"the type {kind!r} is none" if kind else "no type is given"
+        self.told.note(
+            element, f"joint {name!r}: {words}{hint}; read as {same}",
+            code="value-unreadable" if kind else "element-missing",
+            item=("joints", name, "type"), remedy=f"write one of {', '.join(_JOINT_TYPES)}",
+        )  # fmt: skip
+        return same
 
-    def _soft_limits(self, element: etree._Element | None) -> dict[str, float] | None:
+    def _axis(self, element: etree._Element, item: Item, kind: str) -> list[float]:
+        """The direction of a joint; x where it is not said, as the specification has it."""
+        told, axis = self.told, element.find("axis")
+        where, x = (*item, "axis"), [1.0, 0.0, 0.0]
+        if axis is None:
+            told.note(
+                element, f"joint {item[1]!r}: a {kind} joint without <axis>; it is x then",
+                code="axis-assumed", item=where, remedy="say which axis it moves about or along",
+            )  # fmt: skip
+            return x
+        try:
+            found = numbers(axis, "xyz", 3)
+        except UnreadableError as error:
+            told.unreadable(error, where, "taken as x")
+            return x
+        length = float(np.linalg.norm(found))
+        if length < 1e-9:
+            error = UnreadableError(axis, f"<axis> xyz={axis.get('xyz')!r} points nowhere")
+            told.unreadable(error, where, "taken as x")
+            return x
+        if abs(length - 1) > 1e-3:
+            told.note(
+                axis, f"joint {item[1]!r}: the axis has the length {length:.4g}; made a unit",
+                code="axis-not-unit", item=where,
+                remedy="write a unit vector; some programs scale the motion by its length",
+            )  # fmt: skip
+        return found
+
+    def _limits(self, joint: str, kind: str, element: etree._Element) -> dict[str, Any]:
+        told, item = self.told, ("joints", joint, "limits")
+        limits: dict[str, Any] = {}
+        limit = element.find("limit")
+        if limit is None and kind != "continuous":
+            told.note(
+                element, f"joint {joint!r}: a {kind} joint without <limit>", code="element-missing",
+                item=item, remedy="write <limit lower= upper= effort= velocity=/>",
+            )  # fmt: skip
+        elif limit is not None:
+            missing = [key for key in ("effort", "velocity") if limit.get(key) is None]
+            if missing:
+                told.note(
+                    limit, f"joint {joint!r}: <limit> without {' and '.join(missing)}, which URDF "
+                    "requires; taken as unlimited", code="value-assumed", item=item,
+                    remedy=f"write {' and '.join(f'{key}=' for key in missing)}",
+                )  # fmt: skip
+            for key in ("lower", "upper", "effort", "velocity", "acceleration"):
+                standard = 0.0 if key in ("lower", "upper") and kind != "continuous" else None
+                limits[key] = told.number(limit, key, (*item, key), standard)
+            ends = [key for key in ("lower", "upper") if limit.get(key) is None]
+            if kind != "continuous" and len(ends) == 2:
+                told.note(
+                    limit, f"joint {joint!r}: <limit> without lower and upper, which are 0 then: "
+                    "it cannot move", code="element-missing", item=item,
+                    remedy="write how far it goes",
+                )  # fmt: skip
+            limits = {k: v if v is None or abs(v) < NO_LIMIT else None for k, v in limits.items()}
+        soft = self._soft_limits(element.find("safety_controller"), item)
+        return limits if soft is None else limits | {"soft": soft}
+
+    def _soft_limits(self, element: etree._Element | None, item: Item) -> dict[str, Any] | None:
         if element is None:
             return None
-        soft = {
-            "position_gain": _number(element, "k_position", 0.0),
-            "velocity_gain": _number(element, "k_velocity"),
-        }
+        soft = self._numbers(
+            element, item, position_gain="k_position", velocity_gain="k_velocity",
+            lower="soft_lower_limit", upper="soft_upper_limit",
+        )  # fmt: skip
         # The specification's default for both ends is 0; equal ends say nothing.
-        lower = _number(element, "soft_lower_limit", 0.0)
-        upper = _number(element, "soft_upper_limit", 0.0)
-        return soft if lower == upper else {**soft, "lower": lower, "upper": upper}
+        if soft.get("lower", 0.0) == soft.get("upper", 0.0):
+            soft = {key: value for key, value in soft.items() if key not in ("lower", "upper")}
+        elif "lower" not in soft or "upper" not in soft:
+            soft = {"lower": 0.0, "upper": 0.0, **soft}
+        return soft
 
-    def _calibration(self, element: etree._Element | None) -> dict[str, float] | None:
-        if element is None:
-            return None
-        keys = [key for key in ("rising", "falling") if element.get(key) is not None]
-        return {key: _number(element, key) for key in keys}
+    def _numbers(self, element: etree._Element | None, item: Item, **keys: str) -> dict[str, float]:
+        """The attributes of an element that are there, by the names of our fields."""
+        found = {key: self.told.number(element, said, item) for key, said in keys.items()}
+        return {key: value for key, value in found.items() if value is not None}
 
-    def _mimic(self, joint: etree._Element, mimic: etree._Element) -> None:
-        self.result.add(
-            "coupling",
-            joint.get("name", ""),
-            {
-                "follows": _required(mimic, "joint"),
-                "ratio": _number(mimic, "multiplier", 1.0),
-                "offset": _number(mimic, "offset", 0.0),
-            },
+    def _mimics(self, element: etree._Element) -> None:
+        name = element.get("name", "")
+        for mimic in element.findall("mimic"):
+            item = ("joints", name, "mimic")
+            leader = mimic.get("joint", "")
+            entry = {
+                "follows": leader,
+                "ratio": self.told.number(mimic, "multiplier", item, 1.0),
+                "offset": self.told.number(mimic, "offset", item, 0.0),
+            }
+            try:
+                self.result.add("coupling", name, entry)
+            except ModelError as error:
+                self.told.note(
+                    mimic, f"joint {name!r} follows {leader!r}: {error}; taken as following none",
+                    code="value-unreadable", item=item, remedy="name a joint that moves by itself",
+                )  # fmt: skip
+            else:
+                self.result.places["couplings", name] = self.told.place(mimic)
+
+    # Transmissions.
+
+    def _transmission(self, element: etree._Element) -> bool:
+        """What drives a joint: a motor that is told its effort, for URDF gives no gains."""
+        told = self.told
+        name = element.get("name") or "transmission"
+        driven = [e.get("name", "?") for e in element.findall("joint")]
+        actuators = [e.get("name") or name for e in element.findall("actuator")]
+        if len(driven) != 1 or len(actuators) != 1:
+            told.note(
+                element,
+                f"transmission {name!r} is kept, and not used: it drives "
+                f"{', '.join(driven) or 'no joint'} by {', '.join(actuators) or 'no actuator'}, "
+                "and a motor drives one joint",
+            )
+            return False
+        texts = [e.text or "" for e in element.iter("mechanicalReduction")]
+        entry: dict[str, Any] = {
+            "joint": driven[0], "mode": "effort",
+            "vendor": [etree.tostring(element, encoding="unicode", with_tail=False)],
+        }  # fmt: skip
+        try:
+            ratio = abs(float(texts[0])) if texts and texts[0].strip() else 1.0
+            self.result.add("motor", actuators[0], entry | {"gear_ratio": ratio})
+        except (ValueError, ModelError) as error:
+            why = str(error) if isinstance(error, ModelError) else f"{texts[0]!r} is no number"
+            told.note(
+                element, f"transmission {name!r} is kept, and not used: {why}",
+                code="value-unreadable", remedy="mend it, or take it away",
+            )  # fmt: skip
+            return False
+        self.result.places["motors", actuators[0]] = told.place(element)
+        told.note(
+            element,
+            f"transmission {name!r} is read as motor {actuators[0]!r}, told its effort: URDF gives "
+            "no gains",
         )
+        return True
+
+    def _add(
+        self, kind: str, name: str, entry: dict[str, Any], element: etree._Element,
+        tags: dict[str, str],
+    ) -> None:  # fmt: skip
+        """Add an item; fields that are wrong are told, and the item added without them."""
+        for _ in range(len(entry)):
+            try:
+                self.result.add(kind, name, entry)
+            except EntryError as error:
+                wrong = {str(p.path[0]): p for p in error.problems if p.path and p.path[0] in entry}
+                if not wrong:
+                    raise
+                for field, problem in wrong.items():
+                    inner = element.find(tags.get(field, "")) if tags.get(field) else None
+                    at = ".".join(str(key) for key in problem.path)
+                    self.told.note(
+                        element if inner is None else inner,
+                        f"{kind} {name!r}: {at}: {problem.message}; left out",
+                        code="value-unreadable", item=(f"{kind}s", name, field),
+                        remedy="write what the message asks for",
+                    )  # fmt: skip
+                    entry = _without(entry, problem.path)
+            else:
+                return
 
 
-def _refused(message: str, place: Place) -> DocumentError:
-    return DocumentError([Problem(message, code="syntax", place=place)])
+def _without(entry: dict[str, Any], path: tuple[str | int, ...]) -> dict[str, Any]:
+    """An entry without what stands at a path."""
+    first, *rest = path
+    inner = entry.get(str(first))
+    if rest and isinstance(inner, dict) and rest[0] in inner:
+        return entry | {str(first): _without(inner, tuple(rest))}
+    return {key: value for key, value in entry.items() if key != first}
 
 
-def _origin(element: etree._Element) -> Array:
-    origin = element.find("origin")
-    if origin is None:
-        return np.eye(4)
-    xyz = _numbers(origin, "xyz", 3) if origin.get("xyz") else [0.0, 0.0, 0.0]
-    rpy = _numbers(origin, "rpy", 3) if origin.get("rpy") else [0.0, 0.0, 0.0]
-    return placement(xyz, rotation_from_rpy(rpy))
-
-
-def _child(element: etree._Element, tag: str) -> etree._Element:
-    found = element.find(tag)
-    if found is None:
-        owner = f" {element.get('name')!r}" if element.get("name") else ""
-        raise _WrongElementError(element, f"<{element.tag}>{owner} has no <{tag}>")
-    return found
-
-
-def _required(element: etree._Element, key: str) -> str:
-    value = element.get(key)
-    if value is None or not value.strip():
-        raise _WrongElementError(element, f"<{element.tag}> has no {key}")
-    return value
-
-
-def _number(element: etree._Element, key: str, missing: float | None = None) -> float:
-    text = element.get(key)
-    if text is None and missing is not None:
-        return missing
-    (value,) = _numbers(element, key, 1)
-    return value
-
-
-def _numbers(element: etree._Element, key: str, count: int) -> list[float]:
-    text = _required(element, key)
-    try:
-        values = [float(word) for word in text.split()]
-    except ValueError:
-        raise _WrongElementError(
-            element, f"<{element.tag}> {key}={text!r} holds no numbers"
-        ) from None
-    if len(values) != count or not np.isfinite(values).all():
-        what = "a finite number" if count == 1 else f"{count} finite numbers"
-        raise _WrongElementError(element, f"<{element.tag}> {key}={text!r} must be {what}")
-    return values
-
-
-def _hex(color: etree._Element) -> str:
-    rgba = np.clip(_numbers(color, "rgba", 4), 0, 1)
-    return "#" + "".join(f"{round(255 * value):02x}" for value in rgba[:3])
+def _free(wanted: str, taken: Any) -> str:
+    name, number = wanted, 1
+    while name in taken:
+        number += 1
+        name = f"{wanted}_{number}"
+    return name

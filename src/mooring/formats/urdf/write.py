@@ -12,6 +12,9 @@ from lxml import etree
 from mooring.files import write_whole
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.stl import write_stl
+from mooring.formats.urdf.read import NO_LIMIT
+from mooring.formats.urdf.transmissions import transmission
+from mooring.formats.urdf.vocabulary import merge_vendor
 from mooring.geometry import Array, rpy_from_rotation
 from mooring.model import (
     Box,
@@ -27,15 +30,15 @@ from mooring.model import (
 from mooring.model.registry import KINDS
 from mooring.model.shapes import Shape
 
-_NO_LIMIT = 1e9
-
-
-_WRITTEN = ("link", "joint", "coupling", "frame", "material")
+_WRITTEN = ("link", "joint", "coupling", "frame", "material", "motor")
 """Kinds of item that have a place in URDF, if a poorer one."""
 
 
 def write_urdf(robot: Robot, file: Path) -> list[str]:
-    """Write a robot as URDF; meshes go to a folder beside the file, in metres.
+    """Write a robot as URDF.
+
+    Meshes that were read from files are named as they were, with their scale; all others go to a
+    folder beside the file, in metres.
 
     Returns:
         What URDF cannot carry, a sentence each.
@@ -53,7 +56,7 @@ class _Writer:
         self.frames = robot.link_frames()
         self.losses: list[str] = []
         self.meshes = MeshesBeside(file, ".stl")
-        self.colors: dict[str, str] = {}
+        self.looks: dict[str, PlacedShape] = {}
 
     def write(self) -> list[str]:
         root = etree.Element("robot", name=self.robot.name)
@@ -62,11 +65,11 @@ class _Writer:
         for joint in self.robot.joints.values():
             self._joint(root, joint)
         self._frames(root)
-        for position, (color, name) in enumerate(self.colors.items()):
-            material = etree.Element("material", name=name)
-            rgb = (int(color[k : k + 2], 16) / 255 for k in (1, 3, 5))
-            etree.SubElement(material, "color", rgba=_numbers([*rgb, 1.0]))
-            root.insert(position, material)
+        for motor in self.robot.motors.values():
+            root.append(transmission(motor, self.losses))
+        for position, (name, shape) in enumerate(self.looks.items()):
+            root.insert(position, _material(name, shape))
+        merge_vendor(root, self.robot.head.vendor)
         self._what_urdf_cannot_hold()
         self.meshes.write(write_stl)
         etree.indent(root, space="  ")
@@ -85,6 +88,7 @@ class _Writer:
             self._shapes(element, "visual", name, shape)
         for shape in link.collisions:
             self._shapes(element, "collision", name, shape)
+        merge_vendor(element, link.vendor)
 
     def _frames(self, root: etree._Element) -> None:
         """URDF has links and joints only: a frame is a link without mass on a fixed joint."""
@@ -129,11 +133,22 @@ class _Writer:
             geometry = etree.SubElement(element, "geometry")
             word, attributes = _ELEMENTS[type(shape)](shape, self.meshes)
             etree.SubElement(geometry, word, attributes)
-            if tag == "visual" and placed.color is not None:
-                etree.SubElement(element, "material", name=self._color_name(placed.color))
+            if tag == "visual" and (placed.color is not None or placed.texture or placed.finish):
+                etree.SubElement(element, "material", name=self._look(placed))
+            merge_vendor(element, placed.vendor)
 
-    def _color_name(self, color: str) -> str:
-        return self.colors.setdefault(color, f"color_{color.lstrip('#')}")
+    def _look(self, placed: PlacedShape) -> str:
+        """The name under which a shape's color and texture stand at the top of the file."""
+        bare = f"color_{(placed.color or '').lstrip('#')}"
+        if placed.opacity < 1:
+            bare += f"_{round(255 * placed.opacity):02x}"
+        wanted, number = placed.finish or bare, 1
+        name = wanted
+        while name in self.looks and not _same_look(self.looks[name], placed):
+            number += 1
+            name = f"{wanted}_{number}"
+        self.looks.setdefault(name, placed)
+        return name
 
     def _joint(self, root: etree._Element, joint: Joint) -> None:
         limits = joint.limits
@@ -148,6 +163,7 @@ class _Writer:
         etree.SubElement(element, "parent", link=joint.parent)
         etree.SubElement(element, "child", link=joint.child)
         if not joint.has_axis:
+            merge_vendor(element, joint.vendor)
             return
         etree.SubElement(element, "axis", xyz=_numbers(joint.axis))
         self._limits(element, joint, kind)
@@ -191,6 +207,7 @@ class _Writer:
                 multiplier=_number(coupling.ratio),
                 offset=_number(coupling.offset),
             )
+        merge_vendor(element, joint.vendor)
 
     def _limits(self, element: etree._Element, joint: Joint, kind: str) -> None:
         limits = joint.limits
@@ -203,20 +220,23 @@ class _Writer:
             )
         if kind != "continuous":
             for side, value, far in (
-                ("lower", limits.lower, -_NO_LIMIT),
-                ("upper", limits.upper, _NO_LIMIT),
+                ("lower", limits.lower, -NO_LIMIT),
+                ("upper", limits.upper, NO_LIMIT),
             ):
                 if value is None:
                     self._made_up(joint, f"{side} limit", far)
                 limit.set(side, _number(far if value is None else value))
         for quantity, value in (("effort", limits.effort), ("velocity", limits.velocity)):
             if value is None:
-                self._made_up(joint, f"{quantity} limit", 0.0)
-            limit.set(quantity, _number(0.0 if value is None else value))
+                self._made_up(joint, f"{quantity} limit", NO_LIMIT)
+            limit.set(quantity, _number(NO_LIMIT if value is None else value))
+        if limits.acceleration is not None:
+            limit.set("acceleration", _number(limits.acceleration))
 
     def _made_up(self, joint: Joint, what: str, value: float) -> None:
         self.losses.append(
-            f"joint {joint.name!r} has no {what}, which URDF requires; written as {value:g}"
+            f"joint {joint.name!r} has no {what}, which URDF requires; written as {value:g}, "
+            "which is read as none"
         )
 
     def _what_urdf_cannot_hold(self) -> None:
@@ -228,6 +248,20 @@ class _Writer:
                 self.losses.append(f"URDF has no {kind.section}; left out: {', '.join(names)}")
         if robot.base == "floating":
             self.losses.append("URDF does not say how the root is held; that it floats is left out")
+
+
+def _material(name: str, shape: PlacedShape) -> etree._Element:
+    material = etree.Element("material", name=name)
+    if shape.color is not None:
+        rgb = (round(int(shape.color[k : k + 2], 16) / 255, 6) for k in (1, 3, 5))
+        etree.SubElement(material, "color", rgba=_numbers([*rgb, shape.opacity]))
+    if shape.texture:
+        etree.SubElement(material, "texture", filename=shape.texture)
+    return material
+
+
+def _same_look(one: PlacedShape, other: PlacedShape) -> bool:
+    return (one.color, one.opacity, one.texture) == (other.color, other.opacity, other.texture)
 
 
 def _inertial(link: etree._Element, inertia: Inertia) -> None:
@@ -248,7 +282,8 @@ def _inertial(link: etree._Element, inertia: Inertia) -> None:
 
 
 def _origin(element: etree._Element, place: Array) -> None:
-    rpy = rpy_from_rotation(place[:3, :3])
+    # Turning numbers into a matrix and back leaves dust in the last digits.
+    rpy = rpy_from_rotation(place[:3, :3]).round(14)
     etree.SubElement(element, "origin", xyz=_numbers(place[:3, 3]), rpy=_numbers(rpy))
 
 
@@ -268,7 +303,13 @@ def _sphere(shape: Any, _: MeshesBeside) -> Element:
 
 
 def _mesh(shape: Any, meshes: MeshesBeside) -> Element:
-    return "mesh", {"filename": meshes.path(shape)}
+    file = shape.file if isinstance(shape, MeshShape) else None
+    if file is None or not file.path.is_file():
+        return "mesh", {"filename": meshes.path(shape)}
+    attributes = {"filename": file.address or meshes.beside(file.path)}
+    if file.scale != (1.0, 1.0, 1.0):
+        attributes["scale"] = _numbers(file.scale)
+    return "mesh", attributes
 
 
 _ELEMENTS: dict[type[Shape], Callable[[Any, MeshesBeside], Element]] = {

@@ -29,8 +29,8 @@ if TYPE_CHECKING:
 
 _MESH = 1e-5
 """Share of its size within which a mesh is the same: formats keep single precision."""
-_COME_TO = ("parts", "points", "mass", "centre", "inertia", "assumed", "visuals", "collision",
-            "surface")  # fmt: skip
+_COME_TO = ("parts", "shapes", "points", "mass", "centre", "inertia", "assumed", "visuals",
+            "collision", "surface")  # fmt: skip
 """Fields that tell by what they come to: a mass, shapes, a surface."""
 
 
@@ -47,8 +47,9 @@ def link_differences(before: Robot, after: Robot, name: str) -> Iterator[Differe
         one, two = (surface or "any" for surface in surfaces)
         text = f"link {name!r}: it touches as {two}, it was {one}"
         yield Difference("link", name, "surface", text, *surfaces)
-    if not hits and (old.collision is None) != (new.collision is None):
-        words = "is said now" if old.collision is None else "is not said any more"
+    said = [link.collision is not None or bool(link.shapes) for link in (old, new)]
+    if not hits and said[0] != said[1]:
+        words = "is said now" if said[1] else "is not said any more"
         text = f"link {name!r}: what it collides with {words}"
         yield Difference("link", name, "collision", text)
     elif not hits and _rules_differ(old, new):
@@ -160,6 +161,10 @@ def _shape_words(
     if old.color != new.color:
         one, two = (color or "no color" for color in (old.color, new.color))
         yield f"color {one} -> {two}", (old.color, new.color)
+    for key in ("opacity", "texture", "finish", "vendor"):
+        before, after = getattr(old, key), getattr(new, key)
+        if before != after:
+            yield f"{key} {before or 'none'} -> {after or 'none'}", (before, after)
 
 
 def _size_words(old: Shape, new: Shape) -> Iterator[tuple[str, tuple[object, object]]]:

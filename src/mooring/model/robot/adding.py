@@ -16,6 +16,7 @@ from mooring.model.frame import LinkFrame
 from mooring.model.giving_joint import GivingJoint, flexures
 from mooring.model.joint import Joint, Limits
 from mooring.model.link import Link
+from mooring.model.note import Note
 from mooring.model.placement import Placement
 from mooring.model.registry import KINDS, Kind
 from mooring.model.robot.references import matching
@@ -182,17 +183,21 @@ def set_collision(robot: Robot, pattern: str, collision: Any, context: Context) 
     named = [robot.links[name] for name in matching(robot, "link", pattern)]
     if not named:
         raise ModelError(f"no link matches {pattern!r}{did_you_mean(pattern, list(robot.links))}")
-    if not any(link.parts for link in named):
-        text = f"no link that matches {pattern!r} has parts to fit shapes around"
+    if not any(_has_body(link) for link in named):
+        text = f"no link that matches {pattern!r} has parts or visuals to fit shapes around"
         if pattern in robot.links:
             raise ModelError(text)
-        robot.notes.append(f"collision: {text}")
-    chosen = [link for link in named if link.collision is None and link.parts]
+        robot.notes.append(Note(f"collision: {text}"))
+    chosen = [link for link in named if link.collision is None and _has_body(link)]
     for link in chosen:
         # All of them are tried before any is changed.
         link.with_fields(context, collision=collision)
     for link in chosen:
         link.collision = collision
+
+
+def _has_body(link: Link) -> bool:
+    return bool(link.parts or link.shapes or link.visuals)
 
 
 def allow_overlap(robot: Robot, first: str, second: str, because: str) -> None:

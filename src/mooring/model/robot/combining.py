@@ -8,6 +8,7 @@ import numpy as np
 
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import inverse, placement, rpy_from_rotation
+from mooring.model.note import Note
 from mooring.model.placement import Placement, Where
 from mooring.model.registry import KINDS
 from mooring.model.robot.copying import mirrored, on_links
@@ -52,12 +53,21 @@ def include(
             elif kind.name == "posture":
                 ours.put(name, type(item)({**item, **ours[name]}))
             elif ours[name] != item:
-                robot.notes.append(f"{kind.name} {name!r} of {other.name} is another one; left out")
+                robot.notes.append(
+                    Note(f"{kind.name} {name!r} of {other.name} is another one; left out")
+                )
     robot.places.update({k: v for k, v in added.places.items() if len(k) > 1})
     robot.unused += [part for part in added.unused if part not in robot.unused]
-    robot.missing_meshes += [m for m in added.missing_meshes if m not in robot.missing_meshes]
+    _merge_vendor(robot, added)
     robot.notes += [note for note in added.notes if note not in robot.notes]
     robot.note_change()
+
+
+def _merge_vendor(robot: Robot, added: Robot) -> None:
+    """What other programs say of the included robot as a whole is said of this one, too."""
+    new = [text for text in added.head.vendor if text not in robot.head.vendor]
+    if new:
+        robot.head.vendor = (*robot.head.vendor, *new)
 
 
 def _refuse_unfit(robot: Robot, added: Robot, mount: str, onto: str | None) -> None:
@@ -106,8 +116,10 @@ def attach(
     listed = ", ".join(f"{angle + 0.0:.4g}" for angle in turn.round(6))
     of = "the CAD" if ours.at.relative_to == "cad" else ours.link
     robot.notes.append(
-        f"{other.name} is attached by {found} to {at}, {how}; it is turned by rpy [{listed}] deg "
-        f"against {of}"
+        Note(
+            f"{other.name} is attached by {found} to {at}, {how}; it is turned by rpy [{listed}] "
+            f"deg against {of}"
+        )
     )
 
 
@@ -157,7 +169,7 @@ def branch(robot: Robot, link: str, name: str | None) -> Robot:
             if (r.kind, r.name) not in gone
         ]  # fmt: skip
         if within and kind_name not in ("joint", "link"):
-            result.notes.append(f"{called(kind, key)} reaches out of the branch; left behind")
+            result.notes.append(Note(f"{called(kind, key)} reaches out of the branch; left behind"))
     empty_before = {n for n, p in result.postures.items() if not p}
     drop_items(result, gone)
     for posture in [n for n, p in result.postures.items() if not p and n not in empty_before]:

@@ -19,6 +19,7 @@ def copied(robot: Robot) -> Robot:
     """A robot of its own with equal items; CAD parts are shared."""
     result = type(robot)(robot.name)
     result.base, result.checks = robot.base, robot.checks.copied()
+    result.head.vendor = robot.head.vendor
     for kind in KINDS.values():
         result.section(kind.name).replace_all(
             {
@@ -30,7 +31,6 @@ def copied(robot: Robot) -> Robot:
     result.assemblies = list(robot.assemblies)
     result.unused = list(robot.unused)
     result.notes = list(robot.notes)
-    result.missing_meshes = list(robot.missing_meshes)
     result.note_change()
     return result
 

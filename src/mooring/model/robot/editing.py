@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from mooring.errors import ModelError, did_you_mean
@@ -17,6 +18,7 @@ from mooring.model.robot.references import (
     renamed_item,
     without_entries,
 )
+from mooring.model.vendor import renamed as vendor_renamed
 
 if TYPE_CHECKING:
     from mooring.model.robot.robot import ItemPath, Robot
@@ -50,7 +52,11 @@ def rename_all(robot: Robot, rename: Rename) -> None:
     }
     heads = [(head, rebuilt(type(head), head, change)) for head in robot.heads()]
     robot.places = {_renamed_place(path, rename): place for path, place in robot.places.items()}
-    robot.missing_meshes = [(rename("link", name), file) for name, file in robot.missing_meshes]
+    robot.notes = [
+        replace(note, item=_renamed_place(note.item, rename)) if note.item else note
+        for note in robot.notes
+    ]
+    _rename_in_vendor_parts(robot, rename)
     for kind in KINDS.values():
         items = {}
         for item, key, new in renamed[kind.name]:
@@ -64,6 +70,20 @@ def rename_all(robot: Robot, rename: Rename) -> None:
         head.__dict__.update(new.__dict__)
         head.belong_to(head.owner)
     robot.note_change()
+
+
+def _rename_in_vendor_parts(robot: Robot, rename: Rename) -> None:
+    """What other programs have written names links and joints as well."""
+    pairs = [
+        (name, rename(kind, name))
+        for kind in ("link", "joint")
+        for name in robot.section(kind)
+        if rename(kind, name) != name
+    ]
+    items = [item for kind in ("link", "joint", "motor") for item in robot.section(kind).values()]
+    for item in (robot.head, *items):
+        if item.vendor:
+            item.__dict__["vendor"] = vendor_renamed(item.vendor, dict(pairs))
 
 
 def _renamed_place(path: ItemPath, rename: Rename) -> ItemPath:

@@ -8,6 +8,7 @@ from pydantic import Field, field_validator
 
 from mooring.model.definition.described import Described
 from mooring.model.judging import CheckSettings
+from mooring.model.vendor import VendorParts
 
 Base = Literal["fixed", "floating"]
 
@@ -19,6 +20,7 @@ class RobotHead(Described):
         name: of the robot.
         base: whether its root is fixed to the world, or floating.
         checks: how findings about it are judged.
+        vendor: what other programs have written into it, which is kept and written back.
     """
 
     word: ClassVar[str] = "robot"
@@ -26,6 +28,7 @@ class RobotHead(Described):
     name: str
     base: Base = "fixed"
     checks: CheckSettings = Field(default_factory=CheckSettings)
+    vendor: VendorParts = ()
 
     @field_validator("name", mode="before")
     @classmethod

@@ -31,10 +31,11 @@ from mooring.model.joint_values import JointValues
 from mooring.model.link import Link, Parts, Shapes
 from mooring.model.material import Material
 from mooring.model.motor import Motor
+from mooring.model.shapes.placed import Beside
 from mooring.model.spring import Spring
 
 _CALLS: dict[str, tuple[tuple[type, ...], tuple[str, ...]]] = {
-    "LinkKeywords": ((Link,), ()),
+    "LinkKeywords": ((Link, Beside), ("name",)),
     "JointKeywords": ((GivingJoint, Limits, CompoundJoint), ("type", "parent", "child")),
     "ChainKeywords": ((Chain,), ("base", "convention", "rows")),
     "CouplingKeywords": ((Coupling,), ("follows",)),
@@ -50,6 +51,10 @@ _CALLS: dict[str, tuple[tuple[type, ...], tuple[str, ...]]] = {
     "MaterialKeywords": ((Material,), ("density",)),
 }
 """Definitions whose fields a call takes, and those of them that it takes by itself."""
+_SINGLE_SHAPE = {
+    "box": "Sequence[Number]", "sphere": "Number", "cylinder": "Entry", "capsule": "Entry"
+}  # fmt: skip
+"""What a link may have on itself, of which one is its shape."""
 _SPECIAL = {
     Parts: "Sequence[Part]",
     Shapes: "Sequence[PlacedShape | Mapping[str, Any]]",
@@ -84,6 +89,8 @@ def keywords_text() -> str:
         }
         lines += ["", f"class {name}(TypedDict, total=False):"]
         lines += [f"    {key}: {_text(hint)}" for key, hint in fields.items() if key not in apart]
+        if Link in definitions:
+            lines += [f"    {key}: {text}" for key, text in _SINGLE_SHAPE.items()]
         lines += [""]
     return "\n".join(lines).rstrip() + "\n"
 

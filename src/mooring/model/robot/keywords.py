@@ -18,7 +18,14 @@ Entry = Mapping[str, Any]
 
 
 class LinkKeywords(TypedDict, total=False):
+    at: Where
+    color: str | None
+    opacity: float
+    finish: str
+    texture: str
+    vendor: Sequence[str]
     parts: Sequence[Part]
+    shapes: Sequence[PlacedShape | Mapping[str, Any]]
     material: str | None
     density: Number | None
     part_materials: Mapping[str, str]
@@ -31,6 +38,10 @@ class LinkKeywords(TypedDict, total=False):
     carrier: bool
     surface: str | None
     collision: CollisionWords | Sequence[CollisionWords] | None
+    box: Sequence[Number]
+    sphere: Number
+    cylinder: Entry
+    capsule: Entry
 
 
 class JointKeywords(TypedDict, total=False):
@@ -59,6 +70,7 @@ class JointKeywords(TypedDict, total=False):
     rest: Number
     rotor_inertia: Number
     calibration: Entry | Described | None
+    vendor: Sequence[str]
     give: Entry | Described
 
 
@@ -151,6 +163,7 @@ class MotorKeywords(TypedDict, total=False):
     resolution: Number
     feed_forward: Literal["none", "gravity"]
     at_limit: Literal["hold", "trip"]
+    vendor: Sequence[str]
 
 
 class FrameKeywords(TypedDict, total=False):

@@ -10,6 +10,7 @@ from mooring.model.definition.context import Context
 from mooring.model.definition.problems import EntryError
 from mooring.model.joint import Joint
 from mooring.model.joint_values import OF_THE_JOINT, OF_TRAVEL, JointValues
+from mooring.model.note import Note
 from mooring.model.robot.references import matching
 
 if TYPE_CHECKING:
@@ -70,7 +71,7 @@ def _for_each(
         raise EntryError("limits", [((key,), text)])
     if misfits:
         names = ", ".join(misfits[:4]) + (f" and {len(misfits) - 4} more" if misfits[4:] else "")
-        robot.notes.append(f"limits of {pattern!r}: {key} {value} does not fit {names}")
+        robot.notes.append(Note(f"limits of {pattern!r}: {key} {value} does not fit {names}"))
 
 
 def _fields_of(joint: Joint, values: Mapping[str, Any]) -> dict[str, Any]:

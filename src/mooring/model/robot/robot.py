@@ -35,6 +35,7 @@ from mooring.model.link import Link
 from mooring.model.material import Material
 from mooring.model.motion import MotionStep
 from mooring.model.motor import Motor
+from mooring.model.note import Note
 from mooring.model.placement import Where
 from mooring.model.registry import KINDS, Kind, kind_called
 from mooring.model.robot import adding, combining, editing, limits
@@ -85,8 +86,7 @@ class Robot:
         allowances: why two links may overlap, by their names in alphabetical order.
         assemblies: the CAD whose parts the robot is made of, to find parts left over.
         places: where things were written, by path, e.g. `("joints", "slew", "limits")`.
-        missing_meshes: links, and files of theirs that were not there.
-        notes: what a reader assumed, changed or left out.
+        notes: what a reader assumed, changed or left out, a `Note` each.
         unused: parts that robots it includes left over.
         revision: grows with every change.
 
@@ -127,8 +127,7 @@ class Robot:
             object.__setattr__(self, kind.section, Section(self, kind))
         self.assemblies: list[Assembly] = []
         self.places: dict[ItemPath, Place] = {}
-        self.missing_meshes: list[tuple[str, str]] = []
-        self.notes: list[str] = []
+        self.notes: list[Note] = []
         self.unused: list[Part] = []
         self.revision = 0
         self._remembered: dict[str, tuple[int, Any]] = {}
@@ -910,4 +909,4 @@ class Robot:
         raise ModelError(f"{item!r} is not part of {self.name}")
 
 
-_PLAIN = ("assemblies", "places", "missing_meshes", "notes", "unused", "revision")
+_PLAIN = ("assemblies", "places", "notes", "unused", "revision")

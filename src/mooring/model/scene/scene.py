@@ -14,7 +14,6 @@ from mooring.model.placement import Where
 from mooring.model.robot import Robot
 from mooring.model.robot.head import Base
 from mooring.model.robot.references import problems_inside
-from mooring.model.scene.bodies import add_shaped_link
 from mooring.model.scene.settings import Ground, SceneSettings
 
 WORLD = "world"
@@ -159,9 +158,7 @@ class Scene:
             name: of its link and of what floats with it.
             at: where its frame is at the beginning.
             context: what its fields are read with, besides the scene.
-            link: the fields of `Link`; `box`, `sphere`, `cylinder` or `capsule`, with a `color`, or
-                `shapes`, a list of such, stand for shapes to see and to collide with, which also
-                tell its inertia.
+            link: the fields of `Link`, such as `box` with a `color`, and a `mass` or `density`.
 
         Raises:
             ModelError: the name is taken, or a value is wrong.
@@ -184,7 +181,8 @@ class Scene:
         link: Mapping[str, Any],
     ) -> None:
         self.robot.joints.refuse_taken(joint)
-        add_shaped_link(self.robot, name, link, context or self.context)
+        said = {key: value for key, value in link.items() if value is not None}
+        self.robot.add("link", name, said, context=context)
         entry = {"type": type, "parent": WORLD, "child": name, "at": at}
         try:
             self.robot.add("joint", joint, entry, context=context)

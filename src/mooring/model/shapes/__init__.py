@@ -6,7 +6,7 @@ from mooring.model.shapes.cylinder import Cylinder
 from mooring.model.shapes.placed import SHAPES, PlacedShape, corners_of
 from mooring.model.shapes.shape import Core, Shape
 from mooring.model.shapes.sphere import Sphere
-from mooring.model.shapes.triangles import Hull, MeshShape, convex
+from mooring.model.shapes.triangles import Hull, MeshFile, MeshShape, convex
 
 __all__ = [
     "SHAPES",
@@ -15,6 +15,7 @@ __all__ = [
     "Core",
     "Cylinder",
     "Hull",
+    "MeshFile",
     "MeshShape",
     "PlacedShape",
     "Shape",

@@ -23,6 +23,7 @@ from mooring.model.shapes.cylinder import Cylinder
 from mooring.model.shapes.shape import Shape
 from mooring.model.shapes.sphere import Sphere
 from mooring.model.shapes.triangles import Hull, MeshShape
+from mooring.model.vendor import VendorParts
 
 SHAPES: dict[str, type[Box | Sphere | Cylinder | Capsule]] = {
     kind.kind: kind for kind in (Box, Sphere, Cylinder, Capsule)
@@ -39,14 +40,29 @@ class Beside(Value):
         at: where its middle is, on the link or in the CAD.
         name: what it is called.
         color: "#rrggbb", where it is shown.
+        opacity: from 0, not to be seen, to 1.
+        finish: what its color is called.
+        texture: the file of a picture on it, which is kept and not drawn.
+        vendor: what other programs have written into it, which is kept and written back.
     """
 
     at: PlacementField = Field(default_factory=Placement)
     name: str = ""
     color: Color | None = None
+    opacity: float = Field(default=1.0, ge=0, le=1)
+    finish: str = ""
+    texture: str = ""
+    vendor: VendorParts = ()
+
+    def placed(self, shape: Shape) -> PlacedShape:
+        """A shape with all this."""
+        return PlacedShape(
+            shape, self.at, self.name, self.color, self.opacity, self.finish, self.texture,
+            self.vendor,
+        )  # fmt: skip
 
 
-_BESIDE = tuple(Beside.model_fields)
+BESIDE = tuple(Beside.model_fields)
 
 
 @dataclass(frozen=True, eq=False)
@@ -58,12 +74,20 @@ class PlacedShape(Fields):
         placement: where it is.
         name: of the part it stands for; empty for shapes that stand for the whole link.
         color: "#rrggbb", or None.
+        opacity: from 0, not to be seen, to 1.
+        finish: what its color is called.
+        texture: the file of a picture on it, which is kept and not drawn.
+        vendor: what other programs have written into it.
     """
 
     shape: Shape
     placement: PlacementField
     name: str = ""
     color: Color | None = None
+    opacity: float = 1.0
+    finish: str = ""
+    texture: str = ""
+    vendor: VendorParts = ()
 
     def __post_init__(self) -> None:
         if self.color is not None:
@@ -111,8 +135,8 @@ def read_shape_with(entry: Any, context: Context) -> PlacedShape:
     if any(key in FILE_SHAPES for key in kinds):
         return context.mesh(entry)
     for key in entry:
-        if key not in kinds and key not in _BESIDE:
-            hint = did_you_mean(str(key), [*SHAPES, *FILE_SHAPES, *_BESIDE])
+        if key not in kinds and key not in BESIDE:
+            hint = did_you_mean(str(key), [*SHAPES, *FILE_SHAPES, *BESIDE])
             raise EntryError(what, [((key,), f"unknown key {key!r}{hint}")])
     if len(kinds) != 1:
         listed = ", ".join([*SHAPES, *FILE_SHAPES])
@@ -122,8 +146,8 @@ def read_shape_with(entry: Any, context: Context) -> PlacedShape:
         shape = SHAPES[kind].read(entry[kind])
     except ValueError as error:
         raise EntryError(what, [((kind,), str(error))]) from None
-    beside = define(Beside, what, {k: v for k, v in entry.items() if k in _BESIDE}, context)
-    return PlacedShape(shape, beside.at, beside.name, beside.color)
+    beside = define(Beside, what, {k: v for k, v in entry.items() if k in BESIDE}, context)
+    return beside.placed(shape)
 
 
 def corners_of(shapes: Iterable[PlacedShape], link_frame: Array) -> Array:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import ClassVar, Self
 
 import numpy as np
@@ -45,15 +46,34 @@ class TriangleShape(Shape):
         return id(self.mesh)
 
 
+@dataclass(frozen=True)
+class MeshFile:
+    """The file that a mesh was read from.
+
+    Attributes:
+        path: where it was found.
+        address: how it was named, such as `package://crane/meshes/boom.stl`; empty where by path.
+        scale: what its coordinates were multiplied by, unit and all.
+    """
+
+    path: Path
+    address: str = ""
+    scale: tuple[float, float, float] = (1.0, 1.0, 1.0)
+
+
 @dataclass(frozen=True, eq=False)
 class MeshShape(TriangleShape):
-    """Triangles; `name` is what a file written for them is called."""
+    """Triangles; `name` is what a file written for them is called, `file` where they are from."""
 
     kind: ClassVar[str] = "mesh"
+    file: MeshFile | None = None
 
     @property
     def core(self) -> Core:
         return Core(_hull_points(self.mesh.vertices))
+
+    def mirrored(self, mirror: Array) -> MeshShape:
+        return replace(super().mirrored(mirror), file=None)
 
     def shrunk(self, clearance: float) -> MeshShape:
         del clearance
