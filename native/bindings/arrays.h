@@ -4,6 +4,9 @@
 #include <nanobind/nanobind.h>
 #include <nanobind/ndarray.h>
 
+#include <utility>
+#include <vector>
+
 #include "geometry/views.h"
 
 namespace mooring::bindings {
@@ -32,6 +35,18 @@ Triples<T> triples(const Array<T, 2>& array) {
         throw nb::value_error("expected an array (count, 3)");
     }
     return {array.data(), static_cast<Index>(array.shape(0))};
+}
+
+// An array that keeps its numbers.
+template <typename T>
+nb::object given_away(std::vector<T>&& values, std::size_t columns, bool flat = false) {
+    auto* kept = new std::vector<T>(std::exchange(values, {}));
+    const nb::capsule owner(kept, [](void* p) noexcept { delete static_cast<std::vector<T>*>(p); });
+    const std::size_t rows = columns == 0 ? 0 : kept->size() / columns;
+    if (flat) {
+        return nb::cast(nb::ndarray<nb::numpy, T>(kept->data(), {rows}, owner));
+    }
+    return nb::cast(nb::ndarray<nb::numpy, T>(kept->data(), {rows, columns}, owner));
 }
 
 inline Vec3 vec_of(nb::handle triple) {

@@ -3,6 +3,7 @@
 #include "dynamics/batch.h"
 #include "kinematics/inverse.h"
 #include "overlaps/distance.h"
+#include "overlaps/meetings.h"
 
 namespace mooring::bindings {
 
@@ -205,6 +206,31 @@ void bind_kinematics(nb::module_& module) {
         nb::arg("tree"), nb::arg("shapes"), nb::arg("pairs"), nb::arg("q"), nb::arg("beyond"),
         nb::arg("distances").noconvert(), nb::arg("contacts").noconvert(),
         "Signed distances (b, p) of pairs (p, 4), and where they are (b, p, 9).");
+    module.def(
+        "meetings",
+        [](const KeptTree& kept, const overlaps::Shapes& shapes,
+           Array<const std::uint8_t, 2> judged, const States& q,
+           Array<const std::uint8_t, 2> moving, double below) {
+            const Tree& tree = kept.tree;
+            const auto at = rows_of(q, tree.coordinates);
+            const auto wanted = grid<const std::uint8_t>(judged);
+            const auto moves = grid<const std::uint8_t>(moving);
+            refuse_size(judged, tree.body_count() * tree.body_count());
+            refuse_size(moving, at.rows * tree.body_count());
+            for (const overlaps::Shape& shape : shapes.shapes) {
+                refuse_body(tree, shape.body);
+            }
+            overlaps::Meetings found;
+            {
+                const nb::gil_scoped_release free;
+                found = overlaps::meetings(tree, shapes, wanted, at, moves, below);
+            }
+            return nb::make_tuple(given_away(std::move(found.where), 3),
+                                  given_away(std::move(found.distances), 1, true));
+        },
+        nb::arg("tree"), nb::arg("shapes"), nb::arg("judged"), nb::arg("q"), nb::arg("moving"),
+        nb::arg("below"),
+        "Bodies nearer than `below`: state, first, second (k, 3), and their distances (k,).");
 }
 
 void bind_dynamics(nb::module_& module) {

@@ -25,17 +25,6 @@ nb::ndarray<nb::numpy, T> view(nb::handle owner, T* data,
                                std::initializer_list<std::size_t> shape) {
     return nb::ndarray<nb::numpy, T>(data, shape, owner);
 }
-// An array that keeps its numbers.
-template <typename T>
-nb::object given_away(std::vector<T>&& values, std::size_t columns, bool flat = false) {
-    auto* kept = new std::vector<T>(std::exchange(values, {}));
-    const nb::capsule owner(kept, [](void* p) noexcept { delete static_cast<std::vector<T>*>(p); });
-    const std::size_t rows = columns == 0 ? 0 : kept->size() / columns;
-    if (flat) {
-        return nb::cast(nb::ndarray<nb::numpy, T>(kept->data(), {rows}, owner));
-    }
-    return nb::cast(nb::ndarray<nb::numpy, T>(kept->data(), {rows, columns}, owner));
-}
 
 std::vector<Motor> motors_of(nb::handle arrays, const tree::Tree& tree) {
     const auto freedom = field<const Index, 1>(arrays, "freedom"),

@@ -43,3 +43,11 @@ def pair_distances(
     distances: Array,
     contacts: Array,
 ) -> None: ...
+def meetings(
+    tree: Tree,
+    shapes: Shapes,
+    judged: NDArray[np.uint8],
+    q: Array,
+    moving: NDArray[np.uint8],
+    below: float,
+) -> tuple[NDArray[np.int64], Array]: ...

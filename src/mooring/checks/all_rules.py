@@ -8,7 +8,7 @@ from typing import cast
 
 import mooring.checks.rules  # noqa: F401  registers the rules
 from mooring.checks.finding import SEVERITIES, Finding, Severity
-from mooring.checks.report import Report
+from mooring.checks.report import UNUSED, Report
 from mooring.checks.rule import RULES, Found, Rule
 from mooring.checks.rules.reading import READING
 from mooring.checks.subject import Subject
@@ -82,7 +82,7 @@ def _together(found: Iterator[Found]) -> Iterator[Found]:
         else:
             yield one
     for first, *others in alike.values():
-        named = [other.item[1] if len(other.item) > 1 else "" for other in others]
+        named = [other.called or ".".join(other.item[1:2]) for other in others]
         listed = ", ".join(named[:_NAMED]) + (
             f" and {len(named) - _NAMED} more" if len(named) > _NAMED else ""
         )
@@ -132,7 +132,7 @@ def _unused(robot: Robot, findings: list[Finding]) -> list[Finding]:
     return [
         Finding(
             "note",
-            "accepted-for-nothing",
+            UNUSED,
             ("checks",),
             f"checks accepts {entry.code} of {entry.item}, and there is no such finding",
             "take it away, lest it hides a new one",

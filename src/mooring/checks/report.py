@@ -4,9 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from mooring.checks.finding import SEVERITIES, Finding, Severity
+from mooring.errors import DocumentError, InputError, Place, Problem
+
+UNUSED = "accepted-for-nothing"
+"""The code of what is accepted and not found."""
+UNREADABLE = "unreadable"
+"""The code of what keeps a file from being read at all, which no rule can look for."""
 
 
 @dataclass(frozen=True)
@@ -63,6 +70,19 @@ class Report:
             if (number := self.count(severity))
         )
         return ", ".join(counts) + besides
+
+    @staticmethod
+    def refused(file: Path, error: InputError) -> Report:
+        """Of a file that cannot be read at all: why, as findings."""
+        problems = error.problems if isinstance(error, DocumentError) else (Problem(str(error)),)
+        findings = tuple(
+            Finding(
+                "error", UNREADABLE, (), problem.message, "mend it, so that it can be read",
+                problem.place or Place(file),
+            )
+            for problem in problems
+        )  # fmt: skip
+        return Report(file.stem, findings, 0)
 
     def __iter__(self) -> Iterator[Finding]:
         return iter(self.findings)

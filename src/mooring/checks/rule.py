@@ -23,6 +23,7 @@ class Found(NamedTuple):
         place: where it was written, if that is not where the item was.
         in_urdf: what to do where it was written in a URDF file, if that is something else.
         like: what findings have in common that are told as one; by itself where it is empty.
+        called: what it is called where it is told with others; the item's name if empty.
     """
 
     item: tuple[str, ...]
@@ -32,6 +33,7 @@ class Found(NamedTuple):
     place: Place | None = None
     in_urdf: str = ""
     like: str = ""
+    called: str = ""
 
 
 RuleFunction = Callable[[Subject], Iterator[Found]]

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 from mooring.checks.finding import Finding
-from mooring.checks.report import Report
+from mooring.checks.report import UNREADABLE, UNUSED, Report
 from mooring.checks.rule import RULES
 
 _SCHEMA = (
     "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
 )
+
+_BASE = "PROJECT"
+"""What paths are measured from."""
 
 
 def as_sarif(report: Report, version: str, base: Path) -> dict[str, Any]:
@@ -22,6 +26,10 @@ def as_sarif(report: Report, version: str, base: Path) -> dict[str, Any]:
         version: of Mooring.
         base: the folder that files are named from.
     """
+    rules = [(rule.code, rule.severity, rule.summary) for rule in RULES.values()]
+    rules.append((UNREADABLE, "error", "The file can be read."))
+    rules.append((UNUSED, "note", "What the document accepts is found."))
+    numbers = {code: number for number, (code, *_) in enumerate(rules)}
     return {
         "$schema": _SCHEMA,
         "version": "2.1.0",
@@ -31,26 +39,29 @@ def as_sarif(report: Report, version: str, base: Path) -> dict[str, Any]:
                     "driver": {
                         "name": "mooring",
                         "semanticVersion": version,
-                        "rules": [
-                            {
-                                "id": rule.code,
-                                "shortDescription": {"text": rule.summary},
-                                "defaultConfiguration": {"level": rule.severity},
-                            }
-                            for rule in RULES.values()
-                        ],
+                        "rules": [_rule(*one) for one in rules],
                     }
                 },
                 "columnKind": "unicodeCodePoints",
-                "results": [_result(finding, base) for finding in report],
+                "originalUriBaseIds": {_BASE: {"uri": base.resolve().as_uri() + "/"}},
+                "results": [_result(finding, base, numbers[finding.code]) for finding in report],
             }
         ],
     }
 
 
-def _result(finding: Finding, base: Path) -> dict[str, Any]:
+def _rule(code: str, severity: str, summary: str) -> dict[str, Any]:
+    return {
+        "id": code,
+        "shortDescription": {"text": summary},
+        "defaultConfiguration": {"level": severity},
+    }
+
+
+def _result(finding: Finding, base: Path, number: int) -> dict[str, Any]:
     result: dict[str, Any] = {
         "ruleId": finding.code,
+        "ruleIndex": number,
         "level": finding.severity,
         "message": {"text": f"{finding.message}. {_sentence(finding.remedy)}"},
     }
@@ -58,7 +69,7 @@ def _result(finding: Finding, base: Path) -> dict[str, Any]:
         "logicalLocations": [{"fullyQualifiedName": ".".join(finding.item) or "robot"}]
     }
     if finding.place is not None:
-        physical: dict[str, Any] = {"artifactLocation": {"uri": _uri(finding.place.file, base)}}
+        physical: dict[str, Any] = {"artifactLocation": _artifact(finding.place.file, base)}
         if finding.place.line is not None:
             physical["region"] = {"startLine": finding.place.line}
         location["physicalLocation"] = physical
@@ -68,9 +79,11 @@ def _result(finding: Finding, base: Path) -> dict[str, Any]:
     return result
 
 
-def _uri(file: Path, base: Path) -> str:
+def _artifact(file: Path, base: Path) -> dict[str, str]:
     whole, root = file.resolve(), base.resolve()
-    return whole.relative_to(root).as_posix() if whole.is_relative_to(root) else whole.as_uri()
+    if not whole.is_relative_to(root):
+        return {"uri": whole.as_uri()}
+    return {"uri": quote(whole.relative_to(root).as_posix()), "uriBaseId": _BASE}
 
 
 def _sentence(text: str) -> str:

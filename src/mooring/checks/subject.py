@@ -9,17 +9,20 @@ import numpy as np
 from mooring.cad.solid import SolidProperties, sum_of_solids
 from mooring.errors import RunError
 from mooring.exercising.efforts import holding_now
-from mooring.exercising.sweeps import Sweep, sweep
+from mooring.exercising.sweeps import Sweep, Sweeper
 from mooring.geometry import Array, inverse
 from mooring.kinematics import Mobility, configuration, home_configuration, mobility
 from mooring.kinematics.mechanism.drivers import drivers
-from mooring.kinematics.overlaps import Surroundings
+from mooring.kinematics.overlaps import MetPairs, Surroundings
 from mooring.model import Inertia, Robot
 from mooring.model.shapes import corners_of
 from mooring.tree import Tree
 
-_STEPS = 8
-"""Positions of each joint's range that are looked at; `mooring exercise` looks closer."""
+_STEPS, _FEWER_STEPS, _MANY = 8, 4, 300
+"""Positions of each joint's range that are looked at, and of robots with many joints;
+`mooring exercise` looks closer."""
+TOUCHING = 1e-6
+"""What overlaps by less merely touches [m]."""
 
 
 class Subject:
@@ -31,6 +34,7 @@ class Subject:
 
     def __init__(self, robot: Robot) -> None:
         self.robot = robot
+        self._solids: dict[str, tuple[SolidProperties | None, float]] = {}
 
     @cached_property
     def tree(self) -> Tree:
@@ -68,6 +72,11 @@ class Subject:
             The solid, None where nothing closed is there; and how many times another mass spread
             may differ from it before that is odd: shapes that stand for a link are rough.
         """
+        if name not in self._solids:
+            self._solids[name] = self._shape_of(name)
+        return self._solids[name]
+
+    def _shape_of(self, name: str) -> tuple[SolidProperties | None, float]:
         link, frame = self.robot.links[name], self.frames[name]
         bodies = [b for b in link.weighed_by(frame) if b.volume > 0 and b.geometry.closed]
         if not bodies or sum(body.volume for body in bodies) <= 0:
@@ -116,28 +125,35 @@ class Subject:
             configuration(self.robot, None, self.tree)
         except RunError:
             return []
-        return [sweep(self.tree, self.home, joint, self.driven, _STEPS) for joint in self.driven]
+        sweeper = Sweeper(self.tree, self.home, self.driven)
+        steps = _STEPS if len(self.driven) <= _MANY else _FEWER_STEPS
+        return [sweeper.sweep(joint, steps) for joint in self.driven]
 
     @cached_property
     def postures_and_sweeps(self) -> tuple[Array, list[str]]:
         """Positions (b, n) of the neutral posture, the named ones and the sweeps; what each is."""
-        states = [self.home]
-        words = ["at the neutral posture"]
-        for name, q in self.postures.items():
-            states.append(q)
-            words.append(f"in posture {name!r}")
+        states = [self.home[None], *(q[None] for q in self.postures.values())]
+        words = ["at the neutral posture", *(f"in posture {name!r}" for name in self.postures)]
         for way in self.sweeps:
-            states.extend(way.positions)
+            states.append(way.positions)
             words += [f"while {way.joint} moves"] * len(way.positions)
-        return np.array(states), words
+        return np.vstack(states), words
 
     @cached_property
-    def distances(self) -> Array:
-        """Between the pairs of links that are judged, at these positions, (b, p) [m]."""
-        found, _ = self.around.distances(
-            self.postures_and_sweeps[0], self.around.pairs.judged, 1e-3
-        )
-        return found
+    def overlaps(self) -> MetPairs:
+        """The pairs of links that overlap at these positions."""
+        states, _ = self.postures_and_sweeps
+        moving = np.full((len(states), len(self.tree.links)), 2, dtype=np.uint8)
+        row = 1 + len(self.postures)
+        tied = len(self.tree.loops.follower) + len(self.tree.loops.first) > 0
+        for way in self.sweeps:
+            if not tied:
+                # What hangs on a joint stays as it is in itself.
+                here = slice(row, row + len(way.positions))
+                moving[here] = 0
+                moving[here, [self.tree.link(name) for name in way.moving]] = 1
+            row += len(way.positions)
+        return self.around.meetings(states, moving, -TOUCHING)
 
     @cached_property
     def holding(self) -> Array:

@@ -19,6 +19,7 @@ from mooring.cli.terminal import (
     print_json,
     read_robot,
 )
+from mooring.errors import InputError
 
 if TYPE_CHECKING:
     from mooring.checks import Report
@@ -47,9 +48,13 @@ def check(
     from mooring.checks import apply_fixes
     from mooring.checks import check as check_robot
 
-    with busy(f"checking {file.name}"):
-        robot = read_robot(file, allow_outside, search)
-        report = check_robot(robot)
+    try:
+        with busy(f"checking {file.name}"):
+            robot = read_robot(file, allow_outside, search)
+            report = check_robot(robot)
+    except InputError as error:
+        _answer_refused(file, error, sarif, json)
+        raise
     mended: list[str] = []
     if fix:
         mended = apply_fixes(file, report)
@@ -64,12 +69,11 @@ def check(
         with busy("writing the report"):
             report_robot(robot, report, report_file)
     if json:
-        print_json(
-            report.as_dict() | {"notes": [str(note) for note in robot.notes], "mended": mended}
-        )
+        notes = [str(note) for note in robot.notes]
+        print_json(report.as_dict() | {"notes": notes, "mended": mended})
     else:
         for words in mended:
-            out().print(f"[green4]{words}[/]", soft_wrap=True)
+            out().print(f"[green4]{escape(words)}[/]", soft_wrap=True)
         print_report(report, accepted)
         for note in robot.notes:
             if not note.code:
@@ -78,6 +82,17 @@ def check(
             out().print(f"wrote {report_file}", soft_wrap=True)
     if not report.ok:
         raise typer.Exit(1)
+
+
+def _answer_refused(file: Path, error: InputError, sarif: Path | None, json: bool) -> None:
+    """Programs get their answer also where a file cannot be read at all."""
+    from mooring.checks import Report
+
+    report = Report.refused(file, error)
+    if sarif is not None:
+        _write_sarif(report, sarif)
+    if json:
+        print_json(report.as_dict() | {"notes": [], "mended": []})
 
 
 def print_report(report: Report, accepted: bool = False) -> None:

@@ -12,9 +12,15 @@ from mooring import announcing
 from mooring.errors import RunError
 from mooring.exercising.changes import Change, changes
 from mooring.exercising.efforts import HoldingEffort, holding_efforts
-from mooring.exercising.sweeps import Sweep, sweep
+from mooring.exercising.sweeps import Sweep, Sweeper
 from mooring.geometry import Array
-from mooring.kinematics import Mobility, configuration, follow_branch, mobility
+from mooring.kinematics import (
+    Mobility,
+    configuration,
+    follow_branch,
+    home_configuration,
+    mobility,
+)
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Meeting, Surroundings
 from mooring.kinematics.overlaps.survey import random_positions, survey_at
@@ -122,7 +128,8 @@ def exercise(
 
     Args:
         robot: with limits; collision shapes to find overlaps, masses to find efforts.
-        posture: where the joints are while others move; the neutral posture if not given.
+        posture: where the joints are while others move; if not given the neutral posture, where
+            joints whose limits leave zero out are at the nearest limit.
         steps: positions from end to end of each joint.
         samples: random positions of all joints, besides.
         gravity: (3,) [m/s^2].
@@ -140,11 +147,13 @@ def exercise(
         ['port_drive', 'starboard_drive']
     """
     tree = robot.tree()
-    home = configuration(robot, posture, tree)
+    home = (
+        home_configuration(robot, tree) if posture is None else configuration(robot, posture, tree)
+    )
     driven = drivers(robot, tree, home)
-    sweeps = []
+    sweeps, sweeper = [], Sweeper(tree, home, driven)
     for number, joint in enumerate(driven):
-        sweeps.append(sweep(tree, home, joint, driven, steps))
+        sweeps.append(sweeper.sweep(joint, steps))
         announcing.progress(number + 1, len(driven))
     together = _together(tree, home, sweeps, steps)
     postures, unreachable = _postures(robot, tree)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated, Any
+from typing import Annotated, Any, cast
 
 from lxml import etree
 from pydantic import BeforeValidator, WithJsonSchema
@@ -20,7 +20,7 @@ def element_of(text: str) -> etree._Element:
     try:
         return etree.fromstring(text.encode(), etree.XMLParser(**_SAFE))
     except etree.XMLSyntaxError as error:
-        if error.code == etree.ErrorTypes.NS_ERR_UNDEFINED_NAMESPACE:
+        if cast("Any", error).code == etree.ErrorTypes.NS_ERR_UNDEFINED_NAMESPACE:
             # A prefix that is declared nowhere, as others leave it.
             return etree.fromstring(text.encode(), etree.XMLParser(recover=True, **_SAFE))
         raise ValueError(f"{text[:60]!r} is no element of XML: {error.msg}") from None
@@ -53,8 +53,8 @@ def renamed(parts: tuple[str, ...], names: Mapping[str, str]) -> tuple[str, ...]
         top, changed = element_of(text), False
         for element in top.iter():
             for key, value in element.attrib.items():
-                if value in names:
-                    element.set(key, names[value])
+                if str(value) in names:
+                    element.set(key, names[str(value)])
                     changed = True
             own = (element.text or "").strip()
             if own in names:

@@ -64,13 +64,13 @@ def scale_unlikely(subject: Subject) -> Iterator[Found]:
     sizes = {name: float(np.ptp(cloud, axis=0).max()) for name, cloud in _in_cad(subject).items()}
     if len(sizes) < 3:
         return
+    *_, second, first = sorted(sizes.values())
     for name, size in sizes.items():
-        others = sorted(value for other, value in sizes.items() if other != name)
-        if size > _STANDS_OUT * others[-1]:
+        if size == first > _STANDS_OUT * second:
             yield Found(
                 ("links", name),
                 f"link {name!r} is {show(size, 'length', 3)} large, and no other link more than "
-                f"{show(others[-1], 'length', 3)}",
+                f"{show(second, 'length', 3)}",
                 "check the scale of its mesh, and the unit of its file",
             )
 

@@ -35,9 +35,9 @@ def place_unlikely(subject: Subject) -> Iterator[Found]:
     sizes = [float(np.ptp(cloud, axis=0).max()) for cloud in subject.seen.values() if len(cloud)]
     if len(ways) < 2:
         return
+    *_, second, first = sorted(ways.values())
     for name, way in ways.items():
-        others = [value for other, value in ways.items() if other != name and value > 0]
-        usual = max([*others, *sizes], default=0.0)
+        usual = max([second if way == first else first, *sizes])
         if usual > 0 and way > _STANDS_OUT * usual:
             yield Found(
                 ("joints", name, "at"),

@@ -197,7 +197,7 @@ def unlike_links(
                 f"{show(said[twin], 'mass', 4)}",
             )  # fmt: skip
             continue
-        moments = [np.linalg.eigvalsh(i.tensor) for i in (one, two)]
+        moments = [np.asarray(np.linalg.eigvalsh(i.tensor)) for i in (one, two)]
         scale = max(float(np.abs(moments).max()), 1e-30)
         if float(np.abs(moments[0] - moments[1]).max()) > _TENSOR * scale:
             yield Unlike(

@@ -87,8 +87,8 @@ def _sections() -> list[DocumentSection]:
     for definition, kinds in ((RobotHead, ("robot",)), (SceneSettings, ("scene",))):
         for name in fields_of(definition):
             if name != "name":
-                # A scene's findings are judged like a robot's.
-                where: Any = ("robot", "scene") if name == "checks" else kinds
+                # A scene's findings are judged like a robot's, and its robots' parts are kept.
+                where: Any = ("robot", "scene") if name in ("checks", "vendor") else kinds
                 found.append(
                     DocumentSection(name, "whole", (Field(definition, name),), name, where)
                 )

@@ -86,12 +86,12 @@ def _parsed(file: Path, data: bytes, odd: list[tuple[str, int]]) -> etree._Eleme
     try:
         return etree.fromstring(data, etree.XMLParser(**options))
     except etree.XMLSyntaxError as error:
-        # `code` is the parser's number of it.
-        words = _OTHER_MESSAGES.get(error.code)
+        code = cast("Any", error).code
+        words = _OTHER_MESSAGES.get(code)
         if words is None:
             _refuse(file, f"not readable as XML: {error.msg}", int(error.lineno or 0) or None)
         odd.append((words, int(error.lineno or 1)))
-        if error.code == etree.ErrorTypes.ERR_INVALID_ENCODING:
+        if code == etree.ErrorTypes.ERR_INVALID_ENCODING:
             return etree.fromstring(data, etree.XMLParser(encoding="latin-1", **options))
         return etree.fromstring(data, etree.XMLParser(recover=True, **options))
 
@@ -129,7 +129,9 @@ def _refuse_macros(file: Path, root: etree._Element) -> None:
         if (space or prefix) and word in _MACRO_WORDS:
             found = f"<{element.prefix or prefix}:{word}>"
         elif not (space or prefix) and word in TAGS:
-            found = next((repr(v) for v in element.attrib.values() if _EXPRESSION.search(v)), None)
+            found = next(
+                (repr(v) for v in map(str, element.attrib.values()) if _EXPRESSION.search(v)), None
+            )
         if found is not None:
             _refuse(
                 file,
@@ -140,7 +142,7 @@ def _refuse_macros(file: Path, root: etree._Element) -> None:
 
 
 def _line(element: etree._Element) -> int:
-    return int(element.sourceline or 1)  # type: ignore[call-overload]
+    return int(cast("Any", element).sourceline or 1)
 
 
 def _refuse(file: Path, message: str, line: int | None) -> NoReturn:

@@ -1,13 +1,58 @@
-"""Motors as the transmissions of URDF."""
+"""The transmissions of URDF, which are motors here."""
 
 from __future__ import annotations
 
+from typing import Any
+
 from lxml import etree
 
-from mooring.model import Motor
+from mooring.errors import ModelError
+from mooring.formats.urdf.told import Told
+from mooring.model import Motor, Robot
 from mooring.model.vendor import element_of
 
 _CARRIED = ("name", "joint", "motion", "mode", "gear_ratio", "vendor")
+
+
+def read_transmission(robot: Robot, told: Told, element: etree._Element) -> bool:
+    """Read what drives a joint: a motor that is told its effort, for URDF gives no gains.
+
+    Returns:
+        Whether it could be read as one.
+    """
+    name = element.get("name") or "transmission"
+    driven = [e.get("name", "?") for e in element.findall("joint")]
+    actuators = [e.get("name") or name for e in element.findall("actuator")]
+    if len(driven) != 1 or len(actuators) != 1:
+        told.note(
+            element,
+            f"transmission {name!r} is kept, and not used: it drives "
+            f"{', '.join(driven) or 'no joint'} by {', '.join(actuators) or 'no actuator'}, "
+            "and a motor drives one joint",
+        )
+        return False
+    texts = [e.text or "" for e in element.iter("mechanicalReduction")]
+    entry: dict[str, Any] = {
+        "joint": driven[0], "mode": "effort",
+        "vendor": [etree.tostring(element, encoding="unicode", with_tail=False)],
+    }  # fmt: skip
+    try:
+        ratio = abs(float(texts[0])) if texts and texts[0].strip() else 1.0
+        robot.add("motor", actuators[0], entry | {"gear_ratio": ratio})
+    except (ValueError, ModelError) as error:
+        why = str(error) if isinstance(error, ModelError) else f"{texts[0]!r} is no number"
+        told.note(
+            element, f"transmission {name!r} is kept, and not used: {why}",
+            code="value-unreadable", remedy="mend it, or take it away",
+        )  # fmt: skip
+        return False
+    robot.places["motors", actuators[0]] = told.place(element)
+    told.note(
+        element,
+        f"transmission {name!r} is read as motor {actuators[0]!r}, told its effort: URDF gives "
+        "no gains",
+    )
+    return True
 
 
 def transmission(motor: Motor, losses: list[str]) -> etree._Element:

@@ -12,7 +12,7 @@ from lxml import etree
 from mooring.files import write_whole
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.stl import write_stl
-from mooring.formats.urdf.read import NO_LIMIT
+from mooring.formats.urdf.joints import NO_LIMIT
 from mooring.formats.urdf.transmissions import transmission
 from mooring.formats.urdf.vocabulary import merge_vendor
 from mooring.geometry import Array, rpy_from_rotation

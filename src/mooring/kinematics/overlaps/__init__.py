@@ -2,7 +2,7 @@
 
 from mooring.kinematics.overlaps.along import NearestPass, clearances_along
 from mooring.kinematics.overlaps.clusters import Cluster, clusters
-from mooring.kinematics.overlaps.measure import Clearance, Surroundings, clearances
+from mooring.kinematics.overlaps.measure import Clearance, MetPairs, Surroundings, clearances
 from mooring.kinematics.overlaps.pairs import Pairs, pairs_of
 from mooring.kinematics.overlaps.survey import Meeting, Survey, survey
 
@@ -10,6 +10,7 @@ __all__ = [
     "Clearance",
     "Cluster",
     "Meeting",
+    "MetPairs",
     "NearestPass",
     "Pairs",
     "Surroundings",

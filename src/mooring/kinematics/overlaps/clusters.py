@@ -68,13 +68,14 @@ def clusters(robot: Robot, around: Surroundings | None = None) -> list[Cluster]:
             continue
         triples.append((before.parent, joint.parent, name, before.name, joint.name))
     pairs = [(first, last) for first, _, last, _, _ in triples]
-    judged = {frozenset(pair) for pair in around.pairs.judged}
+    judged = around.table.judged
     q = tree.neutral()
     distances, _ = around.distances(q, pairs)
     poses = link_poses(tree, q)
     found = []
     for (first, middle, last, one, two), distance in zip(triples, distances, strict=True):
-        if distance >= 0 or frozenset((first, last)) not in judged:
+        inner, outer = sorted((tree.link(first), tree.link(last)))
+        if distance >= 0 or not judged[inner, outer]:
             continue
         # A joint's frame is that of its child at zero.
         apart = np.linalg.norm(poses[tree.link(middle), :3, 3] - poses[tree.link(last), :3, 3])

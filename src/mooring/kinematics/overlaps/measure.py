@@ -5,17 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
-from mooring._native.kinematics import pair_distances
+from mooring._native.kinematics import meetings, pair_distances
 from mooring.geometry import Array
 from mooring.kinematics.configuration import configuration
-from mooring.kinematics.overlaps.pairs import Pair, Pairs, pairs_of
+from mooring.kinematics.overlaps.pairs import Pair, Pairs, PairTable, pair_table, pairs_of
 from mooring.kinematics.overlaps.shapes import Shapes, shapes_of
 from mooring.model import Robot
 from mooring.tree import Tree
+from mooring.tree.arrays import Indices
 from mooring.tree.batches import rows
 from mooring.units import show
 
@@ -44,13 +46,28 @@ class Clearance:
         return f"{self.first} and {self.second} {how} {show(abs(self.distance), 'length', 3)}"
 
 
+class MetPairs(NamedTuple):
+    """Pairs of links that are near each other; an entry for each pair and position.
+
+    Attributes:
+        state: the row of the position, (k,).
+        first, second: the numbers of the links, (k,).
+        distance: less than zero is how deep they overlap, (k,) [m].
+    """
+
+    state: Indices
+    first: Indices
+    second: Indices
+    distance: Array
+
+
 class Surroundings:
     """A robot's shapes, ready to be measured at many positions.
 
     Attributes:
         robot, tree: what they are of.
         shapes: the shapes.
-        pairs: of links.
+        pairs, table: of links, by name and by number.
     """
 
     def __init__(self, robot: Robot, tree: Tree | None = None) -> None:
@@ -69,6 +86,29 @@ class Surroundings:
     @cached_property
     def pairs(self) -> Pairs:
         return pairs_of(self.robot)
+
+    @cached_property
+    def table(self) -> PairTable:
+        return pair_table(self.robot)
+
+    def meetings(self, q: ArrayLike, moving: NDArray[np.uint8], below: float) -> MetPairs:
+        """The judged pairs that are nearer to each other than a distance, of however many.
+
+        Args:
+            q: positions, (b, n).
+            moving: (b, links): 1 for links that move together at a position, 0 for those that stay
+                as they were; pairs of one number are not looked at. 2: all are looked at.
+            below: [m]; less than zero for how deep they must overlap.
+
+        Raises:
+            InputError: q has another length than the coordinates, or is not finite.
+        """
+        states, _ = rows(self.tree, "q", q)
+        judged = self.table.judged.astype(np.uint8)
+        where, distances = meetings(
+            self.tree.native, self.shapes.native, judged, states, moving, below
+        )
+        return MetPairs(where[:, 0], where[:, 1], where[:, 2], distances)
 
     def size(self, link: str) -> float:
         """The diameter of the largest ball around a shape of a link [m]."""

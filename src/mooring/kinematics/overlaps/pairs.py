@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Set
-from itertools import combinations
 from typing import NamedTuple
 
+import numpy as np
+from numpy.typing import NDArray
+
 from mooring.model import Robot
-from mooring.model.structure import carrier_of, roots
 
 Pair = tuple[str, str]
 
@@ -41,27 +42,61 @@ class PairRules(NamedTuple):
 
 def pair_rules(robot: Robot) -> PairRules:
     """What is needed to tell of any two links whether they may touch."""
-    group = {name: carrier_of(robot, name) for name in robot.tree().links}
+    carriers = {joint.child: joint.parent for joint in robot.joints.values()
+                if joint.type == "fixed"}  # fmt: skip
+    group: dict[str, str] = {}
+    for name in robot.tree().links:
+        # Parents come before their children.
+        group[name] = group[carriers[name]] if name in carriers else name
     return PairRules(group, set(robot.allowances), _joined(robot))
 
 
-def pairs_of(robot: Robot) -> Pairs:
+class PairTable(NamedTuple):
+    """The same by the numbers of links in the tree.
+
+    Attributes:
+        judged, neighbours: (n, n), whether two links are such a pair, the lower number first.
+    """
+
+    judged: NDArray[np.bool_]
+    neighbours: NDArray[np.bool_]
+
+
+def pair_table(robot: Robot) -> PairTable:
     """All pairs of links with shapes, less those that are allowed to overlap or cannot move.
 
     Raises:
         UnsoundRobotError: the robot is no tree; said when its tree is made.
     """
-    with_shapes = [name for name in robot.tree().links if robot.links[name].collisions]
-    group, allowed, joined = pair_rules(robot)
-    judged: list[Pair] = []
-    neighbours: list[Pair] = []
-    for first, second in combinations(with_shapes, 2):
-        if group[first] == group[second]:
-            continue
-        if (min(first, second), max(first, second)) in allowed:
-            continue
-        (neighbours if frozenset((first, second)) in joined else judged).append((first, second))
-    return Pairs(tuple(judged), tuple(neighbours))
+    links = robot.tree().links
+    number = {name: k for k, name in enumerate(links)}
+    solid = np.array([bool(robot.links[name].collisions) for name in links])
+    rules = pair_rules(robot)
+    group = np.array([number[rules.group[name]] for name in links])
+    pairs = np.triu(solid[:, None] & solid[None, :] & (group[:, None] != group[None, :]), 1)
+    for first, second in rules.allowed:
+        if first in number and second in number:
+            one, other = sorted((number[first], number[second]))
+            pairs[one, other] = False
+    joined = np.zeros_like(pairs)
+    for first, second in map(tuple, rules.joined):
+        one, other = sorted((number[first], number[second]))
+        joined[one, other] = True
+    return PairTable(pairs & ~joined, pairs & joined)
+
+
+def pairs_of(robot: Robot) -> Pairs:
+    """The same by name.
+
+    Raises:
+        UnsoundRobotError: the robot is no tree; said when its tree is made.
+    """
+    links = robot.tree().links
+    judged, neighbours = (
+        tuple((links[one], links[other]) for one, other in np.argwhere(table))
+        for table in pair_table(robot)
+    )
+    return Pairs(judged, neighbours)
 
 
 def _joined(robot: Robot) -> set[frozenset[str]]:
@@ -69,7 +104,7 @@ def _joined(robot: Robot) -> set[frozenset[str]]:
     carried = {joint.child: joint.parent for joint in robot.joints.values()}
 
     def through(link: str) -> str:
-        while robot.links[link].carrier and link in carried and link != roots(robot)[0]:
+        while robot.links[link].carrier and link in carried:
             link = carried[link]
         return link
 

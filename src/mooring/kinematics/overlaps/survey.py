@@ -18,6 +18,9 @@ _SPARE = 1e-3
 """What a proposed clearance leaves between shapes [m]."""
 _COARSE = 0.1
 """A shape that would have to be shrunk by more than this share of its size is the wrong shape."""
+_ROOM = 2**21
+"""Distances that are held at a time."""
+_NEAREST = 200
 _TURN = np.pi
 """How far either way a joint without limits is tried [rad or m]."""
 
@@ -76,7 +79,7 @@ class Survey:
 
     Attributes:
         positions: that were looked at, (b, n).
-        meetings: of all pairs, the deepest overlap first.
+        meetings: of the pairs that overlap, and the nearest others, the deepest overlap first.
     """
 
     positions: Array
@@ -107,23 +110,36 @@ def survey(robot: Robot, count: int = 200, seed: int = 0, tree: Tree | None = No
 def survey_at(around: Surroundings, q: Array) -> Survey:
     """Look for overlaps at given positions (b, n)."""
     pairs = (*around.pairs.judged, *around.pairs.neighbours)
-    distances, _ = around.distances(q, pairs)
-    meetings = []
-    for k, (first, second) in enumerate(pairs):
-        worst = int(np.argmin(distances[:, k]))
-        meetings.append(
+    least = np.full(len(pairs), np.inf)
+    worst, overlapping = np.zeros((2, len(pairs)), dtype=np.int64)
+    stretch = max(1, _ROOM // max(len(pairs), 1))
+    for begin in range(0, len(q), stretch):
+        distances, _ = around.distances(q[begin : begin + stretch], pairs)
+        row = distances.argmin(axis=0)
+        found = np.take_along_axis(distances, row[None], axis=0)[0]
+        worst[found < least] = (begin + row)[found < least]
+        least = np.minimum(least, found)
+        overlapping += (distances < 0).sum(axis=0)
+    order = np.argsort(least, kind="stable")
+    # Of pairs that never meet only the nearest are of interest.
+    kept = order[: int((least < 0).sum()) + _NEAREST]
+    sizes = {name: around.size(name) for k in kept for name in pairs[k]}
+    return Survey(
+        q,
+        tuple(
             Meeting(
-                first,
-                second,
+                pairs[k][0],
+                pairs[k][1],
                 k >= len(around.pairs.judged),
-                float(distances[worst, k]),
-                q[worst],
-                worst,
-                float(np.mean(distances[:, k] < 0)),
-                min(around.size(first), around.size(second)),
+                float(least[k]),
+                q[worst[k]],
+                int(worst[k]),
+                float(overlapping[k]) / len(q),
+                min(sizes[name] for name in pairs[k]),
             )
-        )
-    return Survey(q, tuple(sorted(meetings, key=lambda meeting: meeting.distance)))
+            for k in kept
+        ),
+    )
 
 
 def random_positions(tree: Tree, count: int, seed: int = 0) -> Array:
