@@ -13,6 +13,7 @@ import mooring
 from mooring.checks import RULES
 from mooring.checks.rules.reading import READING
 from mooring.errors import InputError
+from mooring.model.comparing import differences
 from tests.support import folder_for, run_mooring
 from tests.urdf_set import FOLDER, HEALTHY, MISTAKES, REFUSED, text_of
 
@@ -129,6 +130,73 @@ class Healthy(unittest.TestCase):
                 self.assertEqual({k: (before[k], after.get(k)) for k in lost}, {})
                 self.assertFalse(list(file.parent.glob("*_meshes")), "meshes were written anew")
                 self.assertEqual([f.message for f in mooring.check(mooring.read(again))], [])
+
+
+    def test_as_a_document_they_are_the_same(self) -> None:
+        folder = folder_for(self)
+        shutil.copytree(FOLDER, folder / "urdf")
+        for file in sorted((folder / "urdf").rglob("*.urdf")):
+            with self.subTest(file.stem):
+                robot = mooring.read(file)
+                document = file.with_suffix(".yaml")
+                self.assertEqual(robot.write(document), [])
+                again = mooring.read(document)
+                self.assertEqual([str(d) for d in differences(robot, again)], [])
+                self.assertEqual(again.head.vendor, robot.head.vendor)
+                self.assertEqual([f.message for f in mooring.check(again)], [])
+        # A person wrote 0.65, and reads 650 mm.
+        text = (folder / "urdf" / "quay_arm.yaml").read_text()
+        for line in ("cylinder: {radius: 150 mm, length: 300 mm}", "at: [0, 0, 650 mm]", "axis: y",
+                     "mass: 60 kg", "limits: {lower: -1.6 rad, upper: 1.6 rad, velocity:"):  # fmt: skip
+            self.assertIn(line, text)
+
+    def test_included_in_a_document_with_other_values(self) -> None:
+        folder = folder_for(self)
+        shutil.copytree(FOLDER, folder / "urdf")
+        (folder / "cell.yaml").write_text(CELL)
+        robot = mooring.read(folder / "cell.yaml")
+        self.assertEqual(mooring.check(robot).findings, ())
+        luff = robot.joints["luff"]
+        self.assertAlmostEqual(luff.limits.upper, np.radians(80))
+        self.assertEqual((luff.limits.lower, luff.damping, luff.limits.effort), (-1.6, 2, 400))
+        volume = np.pi * 0.055**2 * 0.5
+        self.assertAlmostEqual(robot.inertia("forearm").mass, 2700 * volume)
+        self.assertEqual(robot.motors["clamp_left_motor"].mode, "position")
+        self.assertEqual(robot.motors["clamp_left_motor"].gear_ratio, 12)
+        self.assertNotIn("twist", robot.joints)
+        self.assertEqual([s.shape.kind for s in robot.links["clamp_body"].collisions], ["mesh"])
+        self.assertEqual([s.shape.kind for s in robot.links["lid"].collisions], ["box"])
+        self.assertEqual(robot.place(("joints", "luff")).file.name, "quay_arm.urdf")
+        self.assertIn("<simulator_settings", robot.head.vendor[0])
+        for old, new, words in (
+            ("luff:", "lufff:", "cell.yaml:.*no joint matches 'lufff'; did you mean 'luff'"),
+            ("damping: 2", "damping: 2 m", "cell.yaml:"),
+            ("damping", "dampning", "unknown key 'dampning'; did you mean 'damping'"),
+            ("joints: {", "jionts: {", "there are no 'jionts'; did you mean 'joints'"),
+        ):
+            (folder / "cell.yaml").write_text(CELL.replace(old, new, 1))
+            with self.subTest(new), self.assertRaisesRegex(InputError, words):
+                mooring.read(folder / "cell.yaml")
+
+
+CELL = """\
+mooring: 1
+include:
+  - file: urdf/quay_arm.urdf
+    override:
+      joints: {luff: {limits: {upper: 80 deg}, damping: 2}, twist: null}
+      links:
+        forearm: {density: 2700 kg/m^3, mass: null, inertia: null, centre: null}
+  - file: urdf/clamp_description/urdf/clamp.urdf
+    prefix: clamp_
+    onto: wrist_2
+    at: [0, 0, 120 mm]
+    override: {motors: {"left_*": {mode: position, p: 9 kN/m, d: 90 N*s/m}}}
+links:
+  lid: {box: [50 mm, 50 mm, 5 mm], density: 1100 kg/m^3, visuals: [{box: [50 mm, 50 mm, 5 mm]}]}
+joints:
+  lid_mount: {type: fixed, parent: clamp_plate, child: lid, at: [0, 0, 200 mm]}
+"""
 
 
 class Mistakes(unittest.TestCase):

@@ -17,7 +17,6 @@ from mooring.cli.terminal import (
     busy,
     out,
     print_json,
-    read_robot,
 )
 from mooring.errors import InputError
 
@@ -47,10 +46,11 @@ def check(
     """Look for everything that is wrong with a robot; exit code 1 when there are errors."""
     from mooring.checks import apply_fixes
     from mooring.checks import check as check_robot
+    from mooring.formats import read
 
     try:
         with busy(f"checking {file.name}"):
-            robot = read_robot(file, allow_outside, search)
+            robot = read(file, allow_outside=allow_outside, search=search or ())
             report = check_robot(robot)
     except InputError as error:
         _answer_refused(file, error, sarif, json)
@@ -59,7 +59,7 @@ def check(
     if fix:
         mended = apply_fixes(file, report)
         if mended:
-            robot = read_robot(file, allow_outside, search)
+            robot = read(file, allow_outside=allow_outside, search=search or ())
             report = check_robot(robot)
     if sarif is not None:
         _write_sarif(report, sarif)

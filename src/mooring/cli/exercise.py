@@ -145,7 +145,10 @@ def print_exercise(done: Exercise, written: list[Path]) -> None:
             + (f" and {more} more" if more > 0 else ""),
             soft_wrap=True,
         )
-    color = "green4" if done.ok else "red"
+    for words in done.unjudged:
+        console.print(f"[dark_orange3]not judged[/] {escape(words)}", soft_wrap=True)
+    clear = "dark_orange3" if done.unjudged else "green4"
+    color = clear if done.ok else "red"
     console.print(f"[bold]{escape(done.robot.name)}[/]: [{color}]{summary(done)}[/]")
     for path in written:
         console.print(f"wrote {path}", soft_wrap=True)

@@ -3,21 +3,27 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator, Mapping
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
+from rich.markup import escape
 
 from mooring.cli.terminal import (
     AllowOutside,
     RobotFile,
     Search,
+    answer_for,
     busy,
     out,
     positions_from,
     read_robot,
 )
 from mooring.errors import ModelError
+
+if TYPE_CHECKING:
+    from mooring.model import Robot
 
 
 def picture(
@@ -55,9 +61,10 @@ def picture(
     """A picture of a robot: posture, view, layers."""
     from mooring.drawing import picture as draw
     from mooring.drawing import picture_format
+    from mooring.model.robot.patching import as_tree
 
     picture_format(output)
-    robot = read_robot(file, allow_outside, search)
+    robot, patches = as_tree(read_robot(file, allow_outside, search))
     positions: str | dict[str, float | str] | None = posture
     if joint:
         given = positions_from(joint)
@@ -77,7 +84,33 @@ def picture(
             dark=dark,
         )
         image.save(output)
-    out().print(f"wrote {output}", soft_wrap=True)
+    for words in told_of_positions(robot, positions):
+        out().print(f"[dark_orange3]note[/] {escape(words)}", soft_wrap=True)
+    out().print(f"wrote {escape(str(output))}", soft_wrap=True)
+    answer_for(patches)
+
+
+def told_of_positions(
+    robot: Robot, posture: str | Mapping[str, float | str] | None
+) -> Iterator[str]:
+    """Where a posture is beyond limits, or moves what follows something else."""
+    from mooring.model.definition.fields import dimension_of
+    from mooring.units import show
+
+    if isinstance(posture, str):
+        posture = robot.postures[posture]
+    for name, value in robot.read_positions("the posture", posture or {}).items():
+        joint = robot.joints[name]
+        dimension = dimension_of("position", joint.motion)
+        for side, sign in (("lower", -1), ("upper", 1)):
+            limit = getattr(joint.limits, side)
+            if limit is not None and joint.type != "continuous" and sign * (value - limit) > 1e-9:
+                yield (
+                    f"{name} is at {show(value, dimension, 4)}, beyond its {side} limit of "
+                    f"{show(limit, dimension, 4)}"
+                )
+        if name in robot.couplings:
+            yield f"{name} follows {robot.couplings[name]}, which was moved so that it can be there"
 
 
 def view_of(text: str) -> str | tuple[float, float]:

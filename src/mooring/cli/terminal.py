@@ -37,6 +37,8 @@ Search = Annotated[
 ]
 Json = Annotated[bool, typer.Option("--json", help="Answer as JSON, for programs.")]
 
+_TOLD = 12
+
 MARKS = {
     "error": "[bold red]error[/]",
     "warning": "[dark_orange3]warning[/]",
@@ -48,14 +50,37 @@ def read_robot(file: Path, allow_outside: bool, search: list[Path] | None) -> Ro
     """The robot that a command is about."""
     from mooring.formats import read
 
-    return read(file, allow_outside=allow_outside, search=search or ())
+    robot = read(file, allow_outside=allow_outside, search=search or ())
+    tell_losses(robot)
+    return robot
 
 
 def read_anything(file: Path, allow_outside: bool, search: list[Path] | None) -> Scene:
     """The scene that a command is about; a robot by itself is one, too."""
     from mooring.formats import read_scene
 
-    return read_scene(file, allow_outside=allow_outside, search=search or ())
+    scene = read_scene(file, allow_outside=allow_outside, search=search or ())
+    tell_losses(scene.robot)
+    return scene
+
+
+def tell_losses(robot: Robot) -> None:
+    """Say beside the answer what could not be read, or was left out."""
+    told = [note for note in robot.notes if note.code]
+    for note in told[:_TOLD]:
+        side().print(f"read: {note}", soft_wrap=True, markup=False)
+    if len(told) > _TOLD:
+        more = f"read: and {len(told) - _TOLD} more such notes; mooring check lists all"
+        side().print(more, soft_wrap=True, markup=False)
+
+
+def answer_for(patches: list[str]) -> None:
+    """Say what was patched of a robot that is no tree, and make the answer no."""
+    for words in patches:
+        side().print(f"patched: {words}", soft_wrap=True, markup=False)
+    if patches:
+        side().print("it is no tree; mooring check says what is wrong", markup=False)
+        raise typer.Exit(1)
 
 
 @cache

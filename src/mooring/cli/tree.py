@@ -11,6 +11,7 @@ from mooring.cli.terminal import (
     Json,
     RobotFile,
     Search,
+    answer_for,
     busy,
     counted,
     out,
@@ -34,14 +35,17 @@ def tree(
     json: Json = False,
 ) -> None:
     """The kinematic tree, with joint types, axes, limits and masses."""
+    from mooring.model.robot.patching import as_tree
     from mooring.model.structure import roots
 
     with busy(f"reading {file.name}"):
-        robot = read_robot(file, allow_outside, search)
+        robot, patches = as_tree(read_robot(file, allow_outside, search))
         inertias = {name: robot.inertia(name) for name in robot.links}
     root = roots(robot)[0]
     if json:
-        print_json({"robot": robot.name, "root": _as_dict(robot, root, inertias)})
+        whole = {"robot": robot.name, "root": _as_dict(robot, root, inertias)}
+        print_json(whole | {"patches": patches} if patches else whole)
+        answer_for(patches)
         return
     from rich.tree import Tree as RichTree
 
@@ -65,6 +69,7 @@ def tree(
         from mooring.kinematics import mobility
 
         console.print(f"mobility: {mobility(robot)}")
+    answer_for(patches)
 
 
 def _print_masses(robot: Robot, inertias: dict[str, Inertia | None]) -> None:

@@ -18,6 +18,18 @@ _FRAME = "#8d9aa3"
 Box = tuple[float, float, float, float]
 
 
+def fitted(
+    draw: ImageDraw.ImageDraw, text: str, font: ImageFont.ImageFont | ImageFont.FreeTypeFont,
+    width: float,
+) -> str:  # fmt: skip
+    """A text, cut off so that it is no wider than that [pixels]."""
+    if draw.textlength(text, font=font) <= width:
+        return text
+    while text and draw.textlength(f"{text}...", font=font) > width:
+        text = text[:-1]
+    return f"{text.rstrip()}..."
+
+
 def draw_labels(
     image: Image.Image, labels: Sequence[Label], at: Array, theme: Theme = LIGHT
 ) -> None:

@@ -47,8 +47,8 @@ class HoldingEffort:
 
     @property
     def too_weak(self) -> bool:
-        """Whether a motor cannot hold it there."""
-        return self.driven and self.share > 1
+        """Whether it cannot be held there within its effort limit, by a motor or whatever."""
+        return self.share > 1
 
 
 def holding_efforts(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -27,6 +28,8 @@ from mooring.kinematics.overlaps.survey import random_positions, survey_at
 from mooring.model import Robot
 from mooring.standard import STANDARD_GRAVITY
 from mooring.tree import Tree
+
+_NAMED = 4
 
 
 class Occasion(NamedTuple):
@@ -101,7 +104,7 @@ class Exercise:
 
     @property
     def weak(self) -> tuple[HoldingEffort, ...]:
-        """Joints whose motors cannot hold them everywhere."""
+        """Joints that cannot be held everywhere within their effort limits."""
         return tuple(effort for effort in self.efforts if effort.too_weak)
 
     @property
@@ -110,8 +113,33 @@ class Exercise:
         return tuple(stop for sweep in self.sweeps for stop in sweep.stops)
 
     @property
+    def unjudged(self) -> tuple[str, ...]:
+        """What could not be judged, and why."""
+        robot, found = self.robot, []
+        bare = [
+            name for name, link in robot.links.items() if link.shown({}) and not link.collisions
+        ]
+        if not any(link.collisions for link in robot.links.values()):
+            found.append("overlaps: no link has a collision shape")
+        elif bare:
+            found.append(f"overlaps of {_listed(bare)}: without collision shapes")
+        if not self.efforts:
+            found.append("efforts to hold the machine: " + (
+                "nothing is driven" if self.mass else "nothing that moves has a mass"))  # fmt: skip
+        unlimited = [effort.joint for effort in self.efforts if not np.isfinite(effort.limit)]
+        if unlimited:
+            found.append(f"efforts of {_listed(unlimited)}: no effort limit is stated")
+        weightless = [name for name in self.tree.without_mass if robot.links[name].made_of()]
+        if self.efforts and weightless:
+            found.append(f"the weight of {_listed(weightless)}: no mass is known")
+        return tuple(found)
+
+    @property
     def ok(self) -> bool:
-        """Whether nothing hits anything, every motor is strong enough, every posture is there."""
+        """Whether nothing hits anything, nothing is too weak, and every posture is there.
+
+        That is, of what could be judged; see `unjudged`.
+        """
         return not (self.overlaps or self.weak or self.unreachable)
 
 
@@ -189,6 +217,11 @@ def exercise(
         float(sum(m for n, m in zip(tree.links, tree.arrays.mass, strict=True) if n in moving)),
         around.shapes.hulled,
     )
+
+
+def _listed(names: Sequence[str]) -> str:
+    more = f" and {len(names) - _NAMED} more" if len(names) > _NAMED else ""
+    return ", ".join(names[:_NAMED]) + more
 
 
 def _told(ways: list[tuple[Array, Occasion]]) -> tuple[Occasion, ...]:

@@ -48,6 +48,7 @@ def as_markdown(done: Exercise) -> str:
         weak = effort is not None and effort.too_weak
         cells += [held, limit, f"{share} too weak" if weak else share]
         lines.append("| " + " | ".join(cells) + " |")
+    lines += _section("Not judged", list(done.unjudged))
     lines += _section("Did not come to the end of its range", list(done.stops))
     doubts = [
         f"{sweep.joint}: at {show(at, dimension_of('position', sweep.motion), 3)} it may go on in "
@@ -100,7 +101,14 @@ def summary(done: Exercise) -> str:
         words.append(f"too weak to hold the machine everywhere: {names}")
     if done.unreachable:
         words.append(_many(len(done.unreachable), "posture") + " out of reach")
-    return "; ".join(words) or "nothing overlaps, and every motor holds the machine everywhere"
+    if words:
+        return "; ".join(words)
+    clear = []
+    if any(link.collisions for link in done.robot.links.values()):
+        clear.append("nothing overlaps")
+    if any(effort.limit < float("inf") for effort in done.efforts):
+        clear.append("the machine is held everywhere within its effort limits")
+    return " and ".join(clear) or "nothing could be judged"
 
 
 def as_dict(done: Exercise) -> dict[str, Any]:
@@ -143,6 +151,7 @@ def as_dict(done: Exercise) -> dict[str, Any]:
         "smallest_clearance": None if done.nearest is None else _meeting(done, done.nearest),
         "changes": [vars(change) for change in done.changes],
         "unreachable": list(done.unreachable),
+        "not_judged": list(done.unjudged),
     }
 
 

@@ -25,6 +25,7 @@ from mooring.model.placement import Placement
 from mooring.model.registry import KINDS
 from mooring.model.robot.copying import resolved
 from mooring.model.scene import Scene
+from mooring.model.shapes.placed import BESIDE
 
 
 def write_json(robot: Robot, file: Path) -> list[str]:
@@ -137,11 +138,8 @@ def _shape(placed: PlacedShape, meshes: MeshesBeside | None) -> dict[str, Any]:
     else:
         written = shape.written
     entry = {shape.kind: written, "at": _plain(placed.placement)}
-    if placed.name:
-        entry["name"] = placed.name
-    if placed.color is not None:
-        entry["color"] = placed.color
-    return entry
+    beside = {key: _plain(getattr(placed, key)) for key in BESIDE if key != "at"}
+    return entry | {key: value for key, value in beside.items() if value not in (None, "", [], 1.0)}
 
 
 def _write_mesh(mesh: Mesh, file: Path) -> None:

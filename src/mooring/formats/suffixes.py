@@ -9,6 +9,7 @@ from pathlib import Path
 from mooring.errors import InputError
 from mooring.formats.document import load_document
 from mooring.formats.document.scene import kind_of, load_scene
+from mooring.formats.document.writing import write_document
 from mooring.formats.graph import write_dot, write_svg
 from mooring.formats.resolved import write_json, write_scene_json
 from mooring.formats.scenes.gltf import write_glb
@@ -36,6 +37,8 @@ READABLE: dict[str, Callable[[Path, bool, Sequence[Path]], Robot]] = {
 DESCRIPTIONS: dict[str, Callable[[Robot, Path], list[str]]] = {
     ".urdf": write_urdf,
     ".json": write_json,
+    ".yaml": write_document,
+    ".yml": write_document,
     ".dot": write_dot,
     ".svg": write_svg,
 }

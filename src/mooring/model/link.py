@@ -24,7 +24,7 @@ from mooring.model.material import Material, MaterialName
 from mooring.model.placement import Placement
 from mooring.model.shapes import MeshShape, PlacedShape
 from mooring.model.shapes.as_parts import as_parts
-from mooring.model.shapes.placed import BESIDE, SHAPES, read_shape
+from mooring.model.shapes.placed import BESIDE, SHAPES, bare, read_shape
 from mooring.model.vendor import VendorParts
 
 if TYPE_CHECKING:
@@ -230,7 +230,7 @@ class Link(Described):
     def given_collisions(self) -> tuple[PlacedShape, ...]:
         """The shapes it collides with besides those that are fitted."""
         if self.collision is None:
-            return self.shapes
+            return tuple(bare(one) for one in self.shapes)
         return tuple(one for one in self.collision if isinstance(one, PlacedShape))
 
     @property

@@ -121,7 +121,7 @@ def _roots(robot: Robot) -> list[Fault]:
     found = roots(robot)
     if len(found) <= 1:
         return []
-    sizes = {root: _count_below(robot, root) for root in found}
+    sizes = {root: count_below(robot, root) for root in found}
     main = max(found, key=lambda root: sizes[root])
     return [
         Fault(
@@ -137,14 +137,17 @@ def _roots(robot: Robot) -> list[Fault]:
     ]
 
 
-def _count_below(robot: Robot, root: str) -> int:
+def count_below(robot: Robot, root: str) -> int:
+    """How many links hang on one, itself counted."""
+    below: dict[str, list[str]] = {}
+    for joint in robot.joints.values():
+        below.setdefault(joint.parent, []).append(joint.child)
     reached, waiting = {root}, [root]
     while waiting:
-        link = waiting.pop()
-        for joint in robot.joints.values():
-            if joint.parent == link and joint.child not in reached:
-                reached.add(joint.child)
-                waiting.append(joint.child)
+        for child in below.get(waiting.pop(), ()):
+            if child not in reached:
+                reached.add(child)
+                waiting.append(child)
     return len(reached)
 
 

@@ -5,6 +5,7 @@ from mooring.units.dimensions import DIMENSIONS, Dimension
 from mooring.units.expression import RESERVED, evaluate
 from mooring.units.parse import to_si
 from mooring.units.show import show, show_point
+from mooring.units.write import written
 
 __all__ = [
     "DIMENSIONS",
@@ -15,4 +16,5 @@ __all__ = [
     "show",
     "show_point",
     "to_si",
+    "written",
 ]

@@ -10,7 +10,7 @@ from PIL import Image, ImageDraw, ImageFont
 
 from mooring.drawing.camera import VIEWS, looking_at
 from mooring.drawing.exercise.scene import picture_of, pieces_at, points_of
-from mooring.drawing.overlay import draw_caption
+from mooring.drawing.overlay import draw_caption, fitted
 from mooring.drawing.palette import INK
 from mooring.drawing.pieces import Piece
 from mooring.drawing.robot_picture import Picture
@@ -81,10 +81,12 @@ def _strip(
     draw = ImageDraw.Draw(image)
     font, small = ImageFont.load_default(14), ImageFont.load_default(12)
     left, top = at
-    name = f"{sweep.joint}  "
+    name = f"{fitted(draw, sweep.joint, font, size[0] / 2)}  "
     draw.text((left + 16, top), name, fill=INK, font=font)
     reach = draw.textlength(name, font=font)
-    draw.text((left + 18 + reach, top + 2), _words(done, sweep), fill=_QUIET, font=small)
+    room = size[0] - 26 - reach
+    words = fitted(draw, _words(done, sweep), small, room)
+    draw.text((left + 18 + reach, top + 2), words, fill=_QUIET, font=small)
     cell = ((size[0] - 24) // 3, size[1] - _TITLE - _FOOT - 6)
     steps = sweep.positions[[0, len(sweep.positions) // 2, len(sweep.positions) - 1]]
     pairs = around.pairs.judged
@@ -105,6 +107,7 @@ def _strip(
         color = _QUIET
         if hit:
             words, color = f"{words}  overlap: {hit[0][0]}, {hit[0][1]}", _LOUD
+        words = fitted(draw, words, small, cell[0] - 10)
         draw.text((x + 4, y + cell[1] + 2), words, fill=color, font=small)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
@@ -136,10 +136,14 @@ class CadEntry(Value):
 
 
 class IncludeEntry(Value):
-    """Another document whose robot becomes part of this one.
+    """Another document, or URDF file, whose robot becomes part of this one.
 
     Attributes:
         file: its path, from the document's folder.
+        override: of its items what is to be otherwise, such as
+            `{joints: {luff: {limits: {upper: 80 deg}}}}`; names may be patterns, and null takes an
+            item away.
+        search: for URDF: folders to look for meshes in, from the document's folder.
         prefix: put before the names of its links, joints, closures, motors and frames.
         onto: the link it is fixed to.
         at: where its root's frame comes to be, on that link (or in the CAD).
@@ -160,6 +164,8 @@ class IncludeEntry(Value):
     mirror: Literal["x", "y", "z"] | None = None
     values: Table[str, float | str] = Field(default_factory=dict)
     joint: str | None = None
+    override: Table[str, Any] = Field(default_factory=dict)
+    search: Patterns = ()
 
 
 class SceneRobotEntry(Value):
@@ -172,6 +178,8 @@ class SceneRobotEntry(Value):
         prefix: put before its names; needed where two robots have the same.
         posture: in which it starts: a name, or positions by joint.
         values: to use instead of those in its `values:`.
+        override: as for an inclusion: of its items what is to be otherwise.
+        search: for URDF: folders to look for meshes in, from the scene's folder.
     """
 
     file: str
@@ -180,6 +188,8 @@ class SceneRobotEntry(Value):
     prefix: str = ""
     posture: str | Table[str, float | str] | None = None
     values: Table[str, float | str] = Field(default_factory=dict)
+    override: Table[str, Any] = Field(default_factory=dict)
+    search: Patterns = ()
 
 
 class MeshEntry(Beside):

@@ -10,6 +10,7 @@ from mooring.errors import DocumentError, InputError, UnsoundRobotError
 from mooring.formats.document.entries import IncludeEntry
 from mooring.formats.document.session import Session
 from mooring.formats.document.source import YamlSource
+from mooring.formats.urdf import read_urdf
 from mooring.model import Robot
 from mooring.model.definition.problems import EntryError
 from mooring.model.robot.copying import mirrored, on_links
@@ -37,12 +38,12 @@ def included_robot(include: IncludeEntry, folder: Path, session: Session, read: 
     if path in session.open:
         ring = " -> ".join(p.name for p in [*session.open[session.open.index(path) :], path])
         raise _refused(f"the documents include each other: {ring}")
-    key = (path, tuple(sorted(include.values.items())))
+    key = (path, tuple(sorted(include.values.items())), include.search)
     if key in session.failed:
         raise EntryError("include", [])
     if key not in session.robots:
         try:
-            session.robots[key] = on_links(read(YamlSource(folder / include.file), include.values))
+            session.robots[key] = on_links(_read_file(include, folder, read))
         except DocumentError:
             session.failed.add(key)
             raise
@@ -54,6 +55,15 @@ def included_robot(include: IncludeEntry, folder: Path, session: Session, read: 
     if image not in session.robots:
         session.robots[image] = mirrored(session.robots[key], include.mirror)
     return session.robots[image]
+
+
+def _read_file(include: IncludeEntry, folder: Path, read: Read) -> Robot:
+    file = folder / include.file
+    if file.suffix.lower() != ".urdf":
+        return read(YamlSource(file), include.values)
+    if include.values:
+        raise InputError(f"{include.file}: a URDF file has no values")
+    return read_urdf(file, [folder / other for other in include.search])
 
 
 def _refused(why: str) -> EntryError:

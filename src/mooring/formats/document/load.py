@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from mooring.cad import joined
 from mooring.errors import DocumentError, ModelError, Place, Problem, did_you_mean
@@ -28,8 +28,10 @@ from mooring.model.definition.problems import EntryError, define
 from mooring.model.note import Note
 from mooring.model.registry import KINDS
 from mooring.model.robot import adding
+from mooring.model.robot.copying import copied
 from mooring.model.robot.head import RobotHead
 from mooring.model.robot.limits import set_limits
+from mooring.model.robot.overriding import override
 
 VERSION = 1
 _READ_APART = ("link", "joint", "frame", "posture", "allowance", "material")
@@ -78,7 +80,7 @@ class Loader:
         robot: Robot = self.begin(Robot)
         self.whole(RobotHead, robot.head)
         self.bodies(robot)
-        self._include(robot, attached=False)
+        self._include(robot, "onto")
         if self.document.get("include"):
             # What refers to the names of others would be found wrong; this is the news.
             self.stop_if_wrong()
@@ -118,21 +120,26 @@ class Loader:
         head.change(**{name: getattr(read, name) for name in said})
 
     def bodies(self, robot: Robot) -> None:
-        """Materials, links and what they collide with."""
+        """Materials and links."""
         self._read_cad(robot)
         self.items(robot, "material")
+        # What everything else is put on, where another robot is.
+        self._include(robot, "base")
+        if robot.links or self.problems:
+            # What refers to the names of others would be found wrong; this is the news.
+            self.stop_if_wrong()
         self.items(robot, "link")
         # Chains make links that others may be put on, and may begin on links that others bring.
         self._chains(robot, on_own=True)
+
+    def structure(self, robot: Robot) -> None:
+        """Frames, what is attached to them, what links collide with, and joints."""
+        self._chains(robot, on_own=False)
+        self._frames(robot, on_ground=False)
+        self._include(robot, "frame")
         for pattern, rule in self.mapping("collision").items():
             call = partial(adding.set_collision, robot, pattern, rule, self.context)
             self.guard(("collision", pattern), call)
-
-    def structure(self, robot: Robot) -> None:
-        """Frames, what is attached to them, and joints."""
-        self._chains(robot, on_own=False)
-        self._frames(robot, on_ground=False)
-        self._include(robot, attached=True)
         self.items(robot, "joint")
         for pattern, values in self.mapping("limits").items():
             call = partial(set_limits, robot, pattern, values, self.context)
@@ -237,8 +244,13 @@ class Loader:
         entries = self.document.get(section)
         if entries is None:
             return []
+        if isinstance(entries, dict) and "file" in entries:
+            # One alone needs no list.
+            return [entries]
         if not isinstance(entries, list):
-            self.refuse((section,), Problem(f"{section} is a list: {example}"))
+            problem = Problem(f"{section} is a list: {example}")
+            if problem not in [Problem(one.message) for one in self.problems]:
+                self.refuse((section,), problem)
             return []
         return entries
 
@@ -257,6 +269,8 @@ class Loader:
         entries = self.document.get("cad")
         if entries is None:
             return
+        if isinstance(entries, dict) and "file" in entries:
+            entries = [entries]
         if not isinstance(entries, list) or not entries:
             self._give_up(("cad",), "cad is a list of files: - file: ...")
         assemblies = []
@@ -314,15 +328,14 @@ class Loader:
         for number, entry in enumerate(self._listing("allowances", "- between: [link, link]")):
             self.guard(("allowances", number), partial(_allow, robot, entry))
 
-    def _include(self, robot: Robot, attached: bool) -> None:
-        """Include other documents: those fixed to links first, then those attached to frames."""
-        entries = self.document.get("include")
-        if isinstance(entries, list) or not attached:
-            for number, entry in enumerate(self._listing("include", "- file: ...")):
-                by_frame = isinstance(entry, Mapping) and entry.get("frame") is not None
-                if by_frame == attached:
-                    call = partial(self._include_one, robot, entry)
-                    self.guard(("include", number), call)
+    def _include(self, robot: Robot, how: Literal["base", "onto", "frame"]) -> None:
+        """Include others: what is the base, what is fixed to links, or what is put on frames."""
+        for number, entry in enumerate(self._listing("include", "- file: ...")):
+            said = entry if isinstance(entry, Mapping) else {}
+            on = next((key for key in ("frame", "onto") if said.get(key) is not None), "base")
+            if on == how:
+                call = partial(self._include_one, robot, entry)
+                self.guard(("include", number), call)
 
     def _include_one(self, robot: Robot, entry: Any) -> None:
         include = define(IncludeEntry, "include", entry, self.context)
@@ -345,14 +358,23 @@ class Loader:
             )
 
     def other_robot(self, include: IncludeEntry) -> Robot:
-        """The robot of another document."""
+        """The robot of another document or URDF file, with what is to be otherwise."""
         read = partial(read_document, session=self.session)
         try:
-            return included_robot(include, self.source.file.parent, self.session, read)
+            other = included_robot(include, self.source.file.parent, self.session, read)
         except DocumentError as error:
             # Told with the lines of the document that is included.
             self.problems.extend(error.problems)
             raise EntryError("include", []) from None
+        if not include.override:
+            return other
+        # It is shared with other inclusions of the same file.
+        other = copied(other)
+        try:
+            override(other, include.override, self.context)
+        except EntryError as error:
+            raise error.inside("override") from None
+        return other
 
     # What is wrong.
 

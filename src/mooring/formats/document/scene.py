@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from mooring.errors import InputError, ModelError, UnsoundRobotError
+from mooring.errors import ModelError, UnsoundRobotError
 from mooring.formats.document.entries import IncludeEntry, SceneRobotEntry
 from mooring.formats.document.load import Loader
 from mooring.formats.document.session import Session
@@ -77,15 +77,10 @@ class _SceneLoader(Loader):
             raise ModelError(str(error)) from None
 
     def _read_robot(self, said: SceneRobotEntry) -> Robot:
-        path = self.source.file.parent / said.file
-        if path.suffix.lower() != ".urdf":
-            return self.other_robot(IncludeEntry(file=said.file, values=said.values))
-        from mooring.formats.urdf import read_urdf
-
-        try:
-            return read_urdf(path, ())
-        except InputError as error:
-            raise EntryError("", [(("file",), str(error))]) from None
+        entry = IncludeEntry(
+            file=said.file, values=said.values, override=said.override, search=said.search
+        )
+        return self.other_robot(entry)
 
 
 def kind_of(file: Path, text: str | None = None) -> str:

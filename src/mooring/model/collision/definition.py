@@ -81,9 +81,14 @@ def read_collision(
     return tuple(one for one in read if not (isinstance(one, CollisionRule) and one.fit == "none"))
 
 
+def _validated(value: Any, info: ValidationInfo) -> Any:
+    # Its second argument may not have a default, or Pydantic would not give it.
+    return read_collision(value, info)
+
+
 Collision = Annotated[
     tuple[CollisionRule | PlacedShape, ...],
-    BeforeValidator(read_collision),
+    BeforeValidator(_validated),
     WithJsonSchema({"$comment": "a collision"}),
 ]
 """By which rules shapes are fitted around parts, and shapes besides."""

@@ -100,7 +100,7 @@ def remove(robot: Robot, kind: str, name: Any, with_dependents: bool) -> list[It
     section = robot.section(kind)
     if name not in section:
         raise ModelError(f"no {kind} is called {name!r}{did_you_mean(str(name), list(section))}")
-    gone = [(kind, name), *_needing(robot, (kind, name))]
+    gone = [(kind, name), *needing(robot, (kind, name))]
     if len(gone) > 1 and not with_dependents:
         _refuse(kind, name, gone[1:])
     drop_items(robot, set(gone))
@@ -146,7 +146,7 @@ def _refuse(kind: str, name: Any, needing: list[Item]) -> None:
     )
 
 
-def _needing(robot: Robot, item: Item) -> list[Item]:
+def needing(robot: Robot, item: Item) -> list[Item]:
     """What cannot be without an item, and what cannot be without that."""
     gone = [item]
     for one in gone:

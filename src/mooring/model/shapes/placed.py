@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -108,6 +109,12 @@ class PlacedShape(Fields):
         """Its image in a mirror, (4, 4)."""
         place = self.placement.mirrored(mirror)
         return replace(self, shape=self.shape.mirrored(mirror), placement=place)
+
+
+@lru_cache(maxsize=2**16)
+def bare(placed: PlacedShape) -> PlacedShape:
+    """A shape without what tells how it looks, as something to collide with."""
+    return PlacedShape(placed.shape, placed.placement, placed.name, vendor=placed.vendor)
 
 
 def read_shape(entry: Any, info: ValidationInfo | None = None) -> PlacedShape:
