@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from mooring.exercising import exercise
     from mooring.formats import read, read_scene
     from mooring.formats.document import DocumentEditor
+    from mooring.formats.urdf import UrdfEditor
     from mooring.model import Robot
     from mooring.model.comparing import differences
     from mooring.model.scene import Ground, Scene
@@ -33,6 +34,7 @@ __version__ = "0.1.0"
 _HOMES = {
     "Assembly": "mooring.cad",
     "DocumentEditor": "mooring.formats.document",
+    "UrdfEditor": "mooring.formats.urdf",
     "Ground": "mooring.model.scene",
     "MooringError": "mooring.errors",
     "Recording": "mooring.simulation",
@@ -62,6 +64,7 @@ __all__ = [
     "Robot",
     "Scene",
     "Simulation",
+    "UrdfEditor",
     "check",
     "connect",
     "demo",

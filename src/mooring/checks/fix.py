@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from pathlib import Path
-from typing import TYPE_CHECKING, Literal, NamedTuple
+from typing import TYPE_CHECKING, Any, Literal, NamedTuple
 
-from mooring.errors import InputError, ModelError
-from mooring.formats.document import DocumentEditor
+from mooring.errors import ModelError
+from mooring.formats.editing import Editor, editor_of
+from mooring.formats.urdf import UrdfEditor
 
 if TYPE_CHECKING:
     from mooring.checks.finding import Finding
@@ -17,17 +18,20 @@ class Edit(NamedTuple):
     """One change.
 
     Attributes:
-        kind: remove what is at a path, exchange what is at two paths, or rename an item.
-        one, other: paths; of a renaming the kind of item with its name, and the new name.
+        kind: remove what is at a path, exchange what is at two paths, set what is at one, rename an
+            item, or respell an element or attribute of a URDF file.
+        one, other: paths; of setting the values; of a renaming the kind of item with its name, and
+            the new name; of a respelling the line, the element and the attribute, and how it is
+            spelt.
     """
 
-    kind: Literal["remove", "exchange", "rename"]
+    kind: Literal["remove", "exchange", "set", "rename", "respell"]
     one: tuple[str, ...]
     other: tuple[str, ...] = ()
 
 
 def apply_fixes(file: Path, findings: Iterable[Finding]) -> list[str]:
-    """Make the changes that findings propose, with the document's comments kept.
+    """Make the changes that findings propose, with the file's comments kept.
 
     Args:
         file: the document.
@@ -38,11 +42,9 @@ def apply_fixes(file: Path, findings: Iterable[Finding]) -> list[str]:
         document.
 
     Raises:
-        InputError: it is no YAML document.
+        InputError: it is neither a YAML document nor a URDF file.
     """
-    if file.suffix.lower() not in (".yaml", ".yml"):
-        raise InputError(f"{file}: only a document (.yaml) can be mended")
-    editor = DocumentEditor(file)
+    editor = editor_of(file)
     told = []
     wanted = [f for f in findings if f.fix and f.accepted is None]
     # Renaming comes last: the paths of the others hold the names that were found.
@@ -59,8 +61,15 @@ def apply_fixes(file: Path, findings: Iterable[Finding]) -> list[str]:
     return told
 
 
-def _apply(editor: DocumentEditor, edit: Edit) -> None:
-    if edit.kind == "remove":
+def _apply(editor: Editor, edit: Edit) -> None:
+    if edit.kind == "respell":
+        if not isinstance(editor, UrdfEditor):
+            raise ModelError("only a URDF file has elements")
+        editor.respell(int(edit.one[0]), edit.one[1], edit.one[2], edit.other[0])
+    elif edit.kind == "set":
+        values: Any = [float(value) for value in edit.other]
+        editor.set(edit.one, values if len(values) > 1 else values[0])
+    elif edit.kind == "remove":
         editor.remove(edit.one)
     elif edit.kind == "rename":
         editor.rename(edit.one[0], edit.one[1], edit.other[0])

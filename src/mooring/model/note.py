@@ -17,6 +17,8 @@ class Note:
         item: what it is about, e.g. `("links", "arm")`.
         remedy: what to do, where it is a finding.
         place: where it was written, where that is known.
+        respell: the line, the element and the attribute that are misspelt, and how they are spelt.
+        wanted: the path of a value, and what it is to be, where that is sure.
     """
 
     text: str
@@ -24,6 +26,8 @@ class Note:
     item: tuple[str, ...] = ()
     remedy: str = ""
     place: Place | None = None
+    respell: tuple[str, ...] = ()
+    wanted: tuple[tuple[str, ...], tuple[str, ...]] | None = None
 
     def __str__(self) -> str:
         return self.text if self.place is None else f"{self.place}: {self.text}"

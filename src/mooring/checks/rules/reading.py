@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from mooring.checks.fix import Edit
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
+from mooring.model.note import Note
 
 READING = (
     "value-unreadable", "element-missing", "name-twice", "size-not-positive", "mass-negative",
@@ -17,10 +19,17 @@ READING = (
 
 def _told(subject: Subject, code: str) -> Iterator[Found]:
     return (
-        Found(note.item, note.text, note.remedy, place=note.place)
+        Found(note.item, note.text, note.remedy, fix=_fix(note), place=note.place)
         for note in subject.robot.notes
         if note.code == code
     )
+
+
+def _fix(note: Note) -> tuple[Edit, ...]:
+    """What is sure to mend it."""
+    if note.respell:
+        return (Edit("respell", note.respell[:3], note.respell[3:]),)
+    return () if note.wanted is None else (Edit("set", *note.wanted),)
 
 
 @rule("value-unreadable", "error")

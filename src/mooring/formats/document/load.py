@@ -32,6 +32,7 @@ from mooring.model.robot.copying import copied
 from mooring.model.robot.head import RobotHead
 from mooring.model.robot.limits import set_limits
 from mooring.model.robot.overriding import override
+from mooring.model.structure import roots
 
 VERSION = 1
 _READ_APART = ("link", "joint", "frame", "posture", "allowance", "material")
@@ -85,6 +86,7 @@ class Loader:
             # What refers to the names of others would be found wrong; this is the news.
             self.stop_if_wrong()
         self.structure(robot)
+        self._refuse_loose_base(robot)
         self.rest(robot)
         self.stop_if_wrong()
         self.remember(robot)
@@ -336,6 +338,21 @@ class Loader:
             if on == how:
                 call = partial(self._include_one, robot, entry)
                 self.guard(("include", number), call)
+
+    def _refuse_loose_base(self, robot: Robot) -> None:
+        """What is included without onto, beside links that nothing joins it to, lacks that."""
+        own = self.document.get("links") or {}
+        loose = [name for name in roots(robot) if name not in own]
+        if self.problems or not own or not loose or len(roots(robot)) == 1:
+            return
+        for number, entry in enumerate(self._listing("include", "")):
+            if isinstance(entry, Mapping) and not {"onto", "frame"} & set(entry):
+                text = (
+                    f"onto: name the link that {loose[0]!r} is fixed to, or add a joint between it "
+                    "and the links here"
+                )
+                self.refuse(("include", number), Problem(text))
+        self.stop_if_wrong()
 
     def _include_one(self, robot: Robot, entry: Any) -> None:
         include = define(IncludeEntry, "include", entry, self.context)

@@ -127,6 +127,7 @@ class JointReader:
                 axis, f"joint {item[1]!r}: the axis has the length {length:.4g}; made a unit",
                 code="axis-not-unit", item=where,
                 remedy="write a unit vector; some programs scale the motion by its length",
+                wanted=(where, tuple(f"{value / length:.9g}" for value in found)),
             )  # fmt: skip
         return found
 

@@ -107,4 +107,18 @@ class _Reader:
         self.told.note(
             element, f"{what}; did you mean {stranger.meant!r}?", code="not-understood",
             item=item, remedy=f"write {stranger.meant}; as it stands it says nothing",
+            respell=self._respelt(stranger),
         )  # fmt: skip
+
+    def _respelt(self, stranger: Stranger) -> tuple[str, ...]:
+        """How to spell it; nothing where the right one is there as well."""
+        element, meant = stranger.element, stranger.meant
+        owner = element.getparent()
+        there = (
+            element.get(meant)
+            if stranger.attribute
+            else (None if owner is None else owner.find(meant))
+        )
+        if there is not None:
+            return ()
+        return str(element.sourceline), str(element.tag), stranger.attribute, meant

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 import re
 from pathlib import Path
 from typing import Any, NamedTuple, NoReturn, cast
@@ -9,12 +10,13 @@ from typing import Any, NamedTuple, NoReturn, cast
 from lxml import etree
 
 from mooring.errors import DocumentError, InputError, Place, Problem
-from mooring.files import note_file
+from mooring.files import note_file, write_whole
 from mooring.formats.urdf.vocabulary import TAGS
 
 LARGEST_FILE = 64 * 2**20
 _BEFORE = re.compile(rb"\A(?:\s|<!--.*?-->)+(?=<\?xml\s)", re.DOTALL)
 _MACRO_WORDS = ("macro", "include", "property", "arg", "if", "unless", "insert_block", "call")
+_ENCODING = re.compile(r"""<\?xml[^>]*encoding\s*=\s*["']([\w.-]+)""")
 _EXPRESSION = re.compile(r"\$[{(]")
 _OTHER_MESSAGES = {
     etree.ErrorTypes.NS_ERR_UNDEFINED_NAMESPACE: "a prefix of a name is declared nowhere",
@@ -46,7 +48,7 @@ def read_source(file: Path, text: str | None = None) -> Source:
         InputError: the file is missing or too large.
         DocumentError: it is no XML, no robot, or a macro file that has not been expanded.
     """
-    data = _bytes_of(file) if text is None else text.encode()
+    data = _bytes_of(file) if text is None else text.encode(encoding_of(text))
     odd: list[tuple[str, int]] = []
     early = _BEFORE.match(data)
     if early is not None:
@@ -65,6 +67,30 @@ def read_source(file: Path, text: str | None = None) -> Source:
         odd.append((f"the file begins with <{root.tag}>; it should be <robot>", _line(root)))
     _refuse_macros(file, root)
     return Source(root, odd)
+
+
+def encoding_of(text: str) -> str:
+    """The encoding that a text states; UTF-8 where it states none, or one that there is not."""
+    match = _ENCODING.search(text[:200])
+    try:
+        return codecs.lookup(match[1]).name if match else "utf-8"
+    except LookupError:
+        return "utf-8"
+
+
+def decoded(data: bytes) -> str:
+    """The text of a file, with its line ends as they are."""
+    encoding = encoding_of(data[:200].decode("latin-1"))
+    try:
+        return data.decode("utf-8-sig" if encoding == "utf-8" else encoding)
+    except UnicodeDecodeError:
+        return data.decode("latin-1")
+
+
+def encoded(file: Path, text: str) -> None:
+    """Write a text in the encoding that it states."""
+    with write_whole(file) as stream:
+        stream.write(text.encode(encoding_of(text)))
 
 
 def _bytes_of(file: Path) -> bytes:

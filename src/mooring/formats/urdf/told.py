@@ -51,9 +51,12 @@ class Told:
         code: str = "",
         item: Item = (),
         remedy: str = "",
+        respell: tuple[str, ...] = (),
+        wanted: tuple[tuple[str, ...], tuple[str, ...]] | None = None,
     ) -> None:
-        """Tell something about an element."""
-        self.notes.append(Note(text, code, item, remedy, self.place(element)))
+        """Tell something about an element; see `Note`."""
+        place = self.place(element)
+        self.notes.append(Note(text, code, item, remedy, place, respell, wanted))
 
     def unreadable(self, error: UnreadableError, item: Item, instead: str) -> None:
         """Tell what cannot be read, and what was done instead."""

@@ -13,6 +13,7 @@ from mooring.files import write_whole
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.stl import write_stl
 from mooring.formats.urdf.joints import NO_LIMIT
+from mooring.formats.urdf.numbers import number_text, numbers_text
 from mooring.formats.urdf.transmissions import transmission
 from mooring.formats.urdf.vocabulary import merge_vendor
 from mooring.geometry import Array, rpy_from_rotation
@@ -165,30 +166,30 @@ class _Writer:
         if not joint.has_axis:
             merge_vendor(element, joint.vendor)
             return
-        etree.SubElement(element, "axis", xyz=_numbers(joint.axis))
+        etree.SubElement(element, "axis", xyz=numbers_text(joint.axis))
         self._limits(element, joint, kind)
         if joint.calibration is not None:
             given = joint.calibration.model_dump(exclude_none=True)
-            values = {key: _number(value) for key, value in given.items()}
+            values = {key: number_text(value) for key, value in given.items()}
             etree.SubElement(element, "calibration", attrib=values)
         if joint.damping or joint.friction:
             etree.SubElement(
                 element,
                 "dynamics",
-                damping=_number(joint.damping),
-                friction=_number(joint.friction),
+                damping=number_text(joint.damping),
+                friction=number_text(joint.friction),
             )
         soft = limits.soft
         if soft is not None:
             safety = etree.SubElement(
                 element,
                 "safety_controller",
-                k_position=_number(soft.position_gain),
-                k_velocity=_number(soft.velocity_gain),
+                k_position=number_text(soft.position_gain),
+                k_velocity=number_text(soft.velocity_gain),
             )
             for side, value in (("lower", soft.lower), ("upper", soft.upper)):
                 if value is not None:
-                    safety.set(f"soft_{side}_limit", _number(value))
+                    safety.set(f"soft_{side}_limit", number_text(value))
         if joint.stiffness or joint.rotor_inertia:
             self.losses.append(
                 f"joint {joint.name!r}: URDF has no joint springs and no rotor inertia; left out"
@@ -204,8 +205,8 @@ class _Writer:
                 element,
                 "mimic",
                 joint=coupling.follows,
-                multiplier=_number(coupling.ratio),
-                offset=_number(coupling.offset),
+                multiplier=number_text(coupling.ratio),
+                offset=number_text(coupling.offset),
             )
         merge_vendor(element, joint.vendor)
 
@@ -225,13 +226,13 @@ class _Writer:
             ):
                 if value is None:
                     self._made_up(joint, f"{side} limit", far)
-                limit.set(side, _number(far if value is None else value))
+                limit.set(side, number_text(far if value is None else value))
         for quantity, value in (("effort", limits.effort), ("velocity", limits.velocity)):
             if value is None:
                 self._made_up(joint, f"{quantity} limit", NO_LIMIT)
-            limit.set(quantity, _number(NO_LIMIT if value is None else value))
+            limit.set(quantity, number_text(NO_LIMIT if value is None else value))
         if limits.acceleration is not None:
-            limit.set("acceleration", _number(limits.acceleration))
+            limit.set("acceleration", number_text(limits.acceleration))
 
     def _made_up(self, joint: Joint, what: str, value: float) -> None:
         self.losses.append(
@@ -254,7 +255,7 @@ def _material(name: str, shape: PlacedShape) -> etree._Element:
     material = etree.Element("material", name=name)
     if shape.color is not None:
         rgb = (round(int(shape.color[k : k + 2], 16) / 255, 6) for k in (1, 3, 5))
-        etree.SubElement(material, "color", rgba=_numbers([*rgb, shape.opacity]))
+        etree.SubElement(material, "color", rgba=numbers_text([*rgb, shape.opacity]))
     if shape.texture:
         etree.SubElement(material, "texture", filename=shape.texture)
     return material
@@ -266,40 +267,40 @@ def _same_look(one: PlacedShape, other: PlacedShape) -> bool:
 
 def _inertial(link: etree._Element, inertia: Inertia) -> None:
     element = etree.SubElement(link, "inertial")
-    etree.SubElement(element, "origin", xyz=_numbers(inertia.centre))
-    etree.SubElement(element, "mass", value=_number(inertia.mass))
+    etree.SubElement(element, "origin", xyz=numbers_text(inertia.centre))
+    etree.SubElement(element, "mass", value=number_text(inertia.mass))
     t = inertia.tensor
     etree.SubElement(
         element,
         "inertia",
-        ixx=_number(t[0, 0]),
-        ixy=_number(t[0, 1]),
-        ixz=_number(t[0, 2]),
-        iyy=_number(t[1, 1]),
-        iyz=_number(t[1, 2]),
-        izz=_number(t[2, 2]),
+        ixx=number_text(t[0, 0]),
+        ixy=number_text(t[0, 1]),
+        ixz=number_text(t[0, 2]),
+        iyy=number_text(t[1, 1]),
+        iyz=number_text(t[1, 2]),
+        izz=number_text(t[2, 2]),
     )
 
 
 def _origin(element: etree._Element, place: Array) -> None:
     # Turning numbers into a matrix and back leaves dust in the last digits.
     rpy = rpy_from_rotation(place[:3, :3]).round(14)
-    etree.SubElement(element, "origin", xyz=_numbers(place[:3, 3]), rpy=_numbers(rpy))
+    etree.SubElement(element, "origin", xyz=numbers_text(place[:3, 3]), rpy=numbers_text(rpy))
 
 
 Element = tuple[str, dict[str, str]]
 
 
 def _box(shape: Any, _: MeshesBeside) -> Element:
-    return "box", {"size": _numbers(shape.size)}
+    return "box", {"size": numbers_text(shape.size)}
 
 
 def _cylinder(shape: Any, _: MeshesBeside) -> Element:
-    return "cylinder", {"radius": _number(shape.radius), "length": _number(shape.length)}
+    return "cylinder", {"radius": number_text(shape.radius), "length": number_text(shape.length)}
 
 
 def _sphere(shape: Any, _: MeshesBeside) -> Element:
-    return "sphere", {"radius": _number(shape.radius)}
+    return "sphere", {"radius": number_text(shape.radius)}
 
 
 def _mesh(shape: Any, meshes: MeshesBeside) -> Element:
@@ -308,20 +309,10 @@ def _mesh(shape: Any, meshes: MeshesBeside) -> Element:
         return "mesh", {"filename": meshes.path(shape)}
     attributes = {"filename": file.address or meshes.beside(file.path)}
     if file.scale != (1.0, 1.0, 1.0):
-        attributes["scale"] = _numbers(file.scale)
+        attributes["scale"] = numbers_text(file.scale)
     return "mesh", attributes
 
 
 _ELEMENTS: dict[type[Shape], Callable[[Any, MeshesBeside], Element]] = {
     Box: _box, Cylinder: _cylinder, Sphere: _sphere, MeshShape: _mesh, Hull: _mesh,
 }  # fmt: skip
-
-
-def _number(value: float) -> str:
-    """The shortest text that reads back as the same number."""
-    text = repr(float(value) + 0.0)
-    return text.removesuffix(".0")
-
-
-def _numbers(values: object) -> str:
-    return " ".join(_number(value) for value in values)  # type: ignore[attr-defined]

@@ -56,7 +56,12 @@ def rename_all(robot: Robot, rename: Rename) -> None:
         replace(note, item=_renamed_place(note.item, rename)) if note.item else note
         for note in robot.notes
     ]
-    _rename_in_vendor_parts(robot, rename)
+    names = {
+        name: rename(kind, name)
+        for kind in ("link", "joint")
+        for name in robot.section(kind)
+        if rename(kind, name) != name
+    }
     for kind in KINDS.values():
         items = {}
         for item, key, new in renamed[kind.name]:
@@ -69,21 +74,16 @@ def rename_all(robot: Robot, rename: Rename) -> None:
     for head, new in heads:
         head.__dict__.update(new.__dict__)
         head.belong_to(head.owner)
+    _rename_in_vendor_parts(robot, names)
     robot.note_change()
 
 
-def _rename_in_vendor_parts(robot: Robot, rename: Rename) -> None:
+def _rename_in_vendor_parts(robot: Robot, names: Mapping[str, str]) -> None:
     """What other programs have written names links and joints as well."""
-    pairs = [
-        (name, rename(kind, name))
-        for kind in ("link", "joint")
-        for name in robot.section(kind)
-        if rename(kind, name) != name
-    ]
     items = [item for kind in ("link", "joint", "motor") for item in robot.section(kind).values()]
     for item in (robot.head, *items):
         if item.vendor:
-            item.__dict__["vendor"] = vendor_renamed(item.vendor, dict(pairs))
+            item.__dict__["vendor"] = vendor_renamed(item.vendor, names)
 
 
 def _renamed_place(path: ItemPath, rename: Rename) -> ItemPath:

@@ -306,7 +306,8 @@ class Desk:
         """
         if self.edits is None:
             raise InputError(
-                f"{self.source.file.name} is no Mooring document, so the page cannot change it"
+                f"{self.source.file.name} is neither a document nor a URDF file, so it cannot be "
+                "changed here"
             )
         return self.edits
 

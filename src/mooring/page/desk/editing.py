@@ -9,9 +9,10 @@ from pathlib import Path
 from typing import Any
 
 from mooring.errors import InputError, ModelError
-from mooring.files import write_text
 from mooring.formats.document import DocumentEditor
-from mooring.formats.document.source import YamlSource, text_of
+from mooring.formats.document.source import YamlSource
+from mooring.formats.editing import DOCUMENTS, Editor, editor_of, read_back, write_back
+from mooring.formats.urdf import UrdfEditor
 
 KeyPath = tuple[str | int, ...]
 _MOST_UNDONE = 100
@@ -40,14 +41,25 @@ class ProposedEdit:
 
 
 class Edits:
-    """Changes of one document, with those that can be taken back."""
+    """Changes of one file, with those that can be taken back.
+
+    Attributes:
+        file: a document, or a URDF file.
+        is_document: whether it is a document, in which everything can be said.
+    """
 
     def __init__(self, file: Path) -> None:
         self.file = file
+        self.is_document = file.suffix.lower() in DOCUMENTS
         self._done: list[ProposedEdit] = []
 
     def written(self, path: Sequence[str | int]) -> Any:
-        """What the document itself has at a path; None where it has nothing."""
+        """What the file itself has at a path; None where it has nothing."""
+        if not self.is_document:
+            try:
+                return UrdfEditor(self.file).written(path)
+            except InputError:
+                return None
         try:
             node = YamlSource(self.file).values
         except InputError:
@@ -66,9 +78,10 @@ class Edits:
             ModelError: it has no such place of its own.
         """
 
-        def change(editor: DocumentEditor) -> None:
+        def change(editor: Editor) -> None:
             for path, value in changes.items():
-                self._make_room(editor, path)
+                if isinstance(editor, DocumentEditor):
+                    self._make_room(editor, path)
                 if value is None:
                     editor.remove(path)
                 else:
@@ -76,10 +89,10 @@ class Edits:
 
         return self.propose_by(what, change)
 
-    def propose_by(self, what: str, change: Callable[[DocumentEditor], object]) -> ProposedEdit:
+    def propose_by(self, what: str, change: Callable[[Any], object]) -> ProposedEdit:
         """What the document would be after a change by its editor; raises as `propose`."""
-        editor = DocumentEditor(self.file)
-        before = text_of(self.file)
+        editor = editor_of(self.file)
+        before = read_back(self.file)
         change(editor)
         editor.check()
         return ProposedEdit(what, before, editor.text)
@@ -106,9 +119,9 @@ class Edits:
         Raises:
             InputError: somebody else changed the document since it was proposed.
         """
-        if text_of(self.file) != proposal.before:
+        if read_back(self.file) != proposal.before:
             raise InputError(f"{self.file}: was changed by somebody else meanwhile; look again")
-        write_text(self.file, proposal.after)
+        write_back(self.file, proposal.after)
         self._done = [*self._done, proposal][-_MOST_UNDONE:]
 
     @property
@@ -125,11 +138,11 @@ class Edits:
         if not self._done:
             raise InputError("there is nothing to take back")
         last = self._done[-1]
-        if text_of(self.file) != last.after:
+        if read_back(self.file) != last.after:
             raise InputError(
                 f"{self.file}: was changed by somebody else since, so taking back "
                 f"{last.what!r} would undo that as well"
             )
-        write_text(self.file, last.before)
+        write_back(self.file, last.before)
         self._done.pop()
         return last.what

@@ -8,10 +8,9 @@ from pathlib import Path
 
 from mooring.errors import InputError
 from mooring.formats import read_scene
+from mooring.formats.editing import EDITABLE
 from mooring.model.scene import Scene
 from mooring.simulation import MODEL_FILE, Recording
-
-_DOCUMENTS = (".yaml", ".yml")
 
 
 @dataclass(frozen=True, eq=False)
@@ -21,7 +20,7 @@ class Opened:
     Attributes:
         scene: the scene; a robot by itself is one, too.
         recording: a run to be looked at; None where there is none.
-        editable: the document that can be changed; None where it is none.
+        editable: the document or URDF file that can be changed; None where it is none.
     """
 
     scene: Scene
@@ -56,7 +55,7 @@ class ModelSource:
         if self.is_recording:
             return self._recording()
         scene = read_scene(self.file, allow_outside=self.allow_outside, search=self.search)
-        document = self.file if self.file.suffix.lower() in _DOCUMENTS else None
+        document = self.file if self.file.suffix.lower() in EDITABLE else None
         return Opened(scene, editable=document)
 
     def _recording(self) -> Opened:

@@ -40,7 +40,8 @@ class Drafting:
         """After a new model, or something else is pointed at."""
         self.place.clear()
         with self.place:
-            if self.window.desk.edits is None:
+            edits = self.window.desk.edits
+            if edits is None or not edits.is_document:
                 ui.label("Only a document can be reshaped; this is none.")
                 return
             self._pointed()

@@ -33,7 +33,7 @@ class Postures:
                     ui.button(name, on_click=lambda n=name: self.take(n)).props(
                         "outline dense no-caps"
                     )
-            if window.desk.edits is not None:
+            if window.desk.edits is not None and window.desk.edits.is_document:
                 keep = ui.button("keep ...", on_click=self._keep).props("flat dense no-caps")
                 hint(keep, "write the posture that is shown into the document")
             units = "deg, mm" if window.settings["units"]["rotation"] == "deg" else "rad, m"
