@@ -80,10 +80,12 @@ __all__ = [
 ]
 
 
-def _write(robot: Robot, file: Path, posture: str | Mapping[str, float | str] | None) -> list[str]:
+def _write(
+    robot: Robot, file: Path, posture: str | Mapping[str, float | str] | None, copy_meshes: bool
+) -> list[str]:
     from mooring.formats import write
 
-    return write(robot, file, posture)
+    return write(robot, file, posture, copy_meshes)
 
 
 outlet.provide(_write)

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from mooring.model.robot import Robot
 
 Posture = str | Mapping[str, float | str] | None
-Writer = Callable[["Robot", Path, Posture], list[str]]
+Writer = Callable[["Robot", Path, Posture, bool], list[str]]
 _writers: list[Writer] = []
 
 
@@ -24,8 +24,8 @@ def provide(writer: Writer) -> None:
     _writers[:] = [writer]
 
 
-def write(robot: Robot, file: Path, posture: Posture) -> list[str]:
+def write(robot: Robot, file: Path, posture: Posture, copy_meshes: bool) -> list[str]:
     """Write a robot by what was provided; see `Robot.write`."""
     if not _writers:
         raise ModelError("no format is there to write with; import mooring first")
-    return _writers[0](robot, file, posture)
+    return _writers[0](robot, file, posture, copy_meshes)

@@ -17,6 +17,7 @@ from mooring.cli import (
     measure,
     parts,
     picture,
+    refit,
     replay,
     run,
     stand_in,
@@ -48,6 +49,7 @@ app.command("film")(film.film)
 app.command("stand-in")(stand_in.stand_in)
 app.command("replay")(replay.replay)
 app.command("export")(export.export)
+app.command("refit")(refit.refit)
 app.command("diff")(diff.diff)
 app.command("demo")(demo.demo)
 

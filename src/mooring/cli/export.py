@@ -24,12 +24,18 @@ def export(
     output: Annotated[
         Path,
         typer.Argument(
-            metavar="OUT", help="A file: .urdf, .glb, .stl, .obj, .ply, .json, .dot or .svg."
+            metavar="OUT", help="A file: .urdf, .yaml, .glb, .stl, .obj, .ply, .json, .dot or .svg."
         ),
     ],
     posture: Annotated[
         str | None, typer.Option(help="For geometry: the posture it stands in.")
     ] = None,
+    copy_meshes: Annotated[
+        bool,
+        typer.Option(
+            "--copy-meshes", help="Copy mesh files beside OUT, not name them where they are."
+        ),
+    ] = False,
     allow_outside: AllowOutside = False,
     search: Search = None,
     json: Json = False,
@@ -38,7 +44,9 @@ def export(
     from mooring.formats import write_scene
 
     with busy(f"exporting {file.name}"):
-        losses = write_scene(read_anything(file, allow_outside, search), output, posture)
+        losses = write_scene(
+            read_anything(file, allow_outside, search), output, posture, copy_meshes
+        )
     if json:
         print_json({"file": str(output), "not_carried": losses})
         return

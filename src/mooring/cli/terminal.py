@@ -35,6 +35,10 @@ Search = Annotated[
     list[Path] | None,
     typer.Option(metavar="FOLDER", help="For URDF: where to look for meshes; may be repeated."),
 ]
+CopyMeshes = Annotated[
+    bool,
+    typer.Option(help="Copy mesh files beside OUT; otherwise they are named where they are."),
+]
 Json = Annotated[bool, typer.Option("--json", help="Answer as JSON, for programs.")]
 
 _TOLD = 12

@@ -11,6 +11,7 @@ from mooring.formats.document import load_document
 from mooring.formats.document.scene import kind_of, load_scene
 from mooring.formats.document.writing import write_document
 from mooring.formats.graph import write_dot, write_svg
+from mooring.formats.mesh_files import with_meshes_beside
 from mooring.formats.resolved import write_json, write_scene_json
 from mooring.formats.scenes.gltf import write_glb
 from mooring.formats.scenes.meshes import write_mesh
@@ -109,9 +110,13 @@ def read_scene(
     return Scene.of(read(path, allow_outside=allow_outside, search=search))
 
 
-def write(robot: Robot, file: Path, posture: Posture = None) -> list[str]:
+def write(
+    robot: Robot, file: Path, posture: Posture = None, copy_meshes: bool = False
+) -> list[str]:
     """Write a robot in the format of the file's suffix; see `Robot.write`."""
     suffix = file.suffix.lower()
+    if copy_meshes:
+        robot = with_meshes_beside(robot, file)
     if suffix in SCENES:
         return SCENES[suffix](robot, file, posture)
     if suffix not in DESCRIPTIONS:
@@ -123,7 +128,9 @@ def write(robot: Robot, file: Path, posture: Posture = None) -> list[str]:
     return DESCRIPTIONS[suffix](robot, file)
 
 
-def write_scene(scene: Scene, file: Path, posture: Posture = None) -> list[str]:
+def write_scene(
+    scene: Scene, file: Path, posture: Posture = None, copy_meshes: bool = False
+) -> list[str]:
     """Write a scene: as a resolved document (.json) whole, else what is in it as one robot.
 
     Returns:
@@ -135,7 +142,7 @@ def write_scene(scene: Scene, file: Path, posture: Posture = None) -> list[str]:
     """
     if file.suffix.lower() == ".json" and posture is None:
         return write_scene_json(scene, file)
-    losses = write(scene.robot, file, posture)
+    losses = write(scene.robot, file, posture, copy_meshes)
     settings = scene.settings.model_dump(exclude_defaults=True)
     if settings and not scene.alone:
         losses.append(f"of the scene as a whole is left out: {', '.join(settings)}")

@@ -31,6 +31,14 @@ def _moving(robot: Robot) -> dict[str, bool]:
     return moves
 
 
+def _held_together(robot: Robot) -> dict[str, str]:
+    """The link that carries each one: what fixed joints hold is one body, with one mass."""
+    group = {roots(robot)[0]: roots(robot)[0]}
+    for joint in depth_first(robot):
+        group[joint.child] = joint.child if joint.moves else group[joint.parent]
+    return group
+
+
 def _why_unknown(robot: Robot, link: Link) -> str:
     bare = [
         part.name
@@ -59,10 +67,7 @@ def mass_missing(subject: Subject) -> Iterator[Found]:
     """Whatever a joint moves has mass."""
     robot = subject.robot
     moves = _moving(robot)
-    group = {roots(robot)[0]: roots(robot)[0]}
-    for joint in depth_first(robot):
-        # Links held together by fixed joints share one body, and its mass.
-        group[joint.child] = joint.child if joint.moves else group[joint.parent]
+    group = _held_together(robot)
     heavy = {group[name] for name, inertia in _known(subject) if inertia.mass > 0}
     for name, link in robot.links.items():
         if not moves[name] or subject.own_inertias[name] is not None:
@@ -80,10 +85,12 @@ def mass_missing(subject: Subject) -> Iterator[Found]:
 def inertia_unknown(subject: Subject) -> Iterator[Found]:
     """What is weighed and moves is spread over something."""
     robot = subject.robot
-    moves = _moving(robot)
+    moves, group = _moving(robot), _held_together(robot)
+    spread = {group[name] for name, inertia in _known(subject) if inertia.tensor.any()}
     for name, link in robot.links.items():
         inertia = subject.own_inertias[name]
-        if not moves[name] or link.weighed is None or inertia is None or inertia.tensor.any():
+        point = inertia is not None and not inertia.tensor.any()
+        if link.weighed is None or not point or not moves[name] or group[name] in spread:
             continue
         yield Found(
             ("links", name, "mass"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from urllib.parse import unquote, urlparse
+from urllib.parse import urlparse
 
 import numpy as np
 from lxml import etree
@@ -15,6 +15,7 @@ from mooring.cad.assembly.flatten import one_mesh
 from mooring.cad.meshes.conventions import UNITLESS
 from mooring.errors import InputError, did_you_mean
 from mooring.formats.mesh_files import mesh_file
+from mooring.formats.urdf.finding import in_another_case, is_file, same_case, tries
 from mooring.formats.urdf.told import Item, Told, UnreadableError, child, numbers, required
 from mooring.formats.urdf.vocabulary import vendor_parts
 from mooring.model import Box, Capsule, Cylinder, MeshShape, PlacedShape, Placement, Sphere
@@ -111,7 +112,7 @@ class ShapeReader:
                 remedy="put it there, or say where to look for meshes: --search FOLDER",
             )  # fmt: skip
             return None
-        if not _same_case(path, filename):
+        if not same_case(path, filename):
             self.told.note(
                 element,
                 f"the mesh {filename} is written {path.name} on disk, in another case",
@@ -149,33 +150,13 @@ class ShapeReader:
 
     def _find(self, filename: str) -> Path | None:
         """A mesh that is named, also in another case."""
-        tries = self._tries(filename)
-        exact = next((path for path in tries if _is_file(path)), None)
-        return exact or next((p for path in tries if (p := _in_another_case(path))), None)
-
-    def _tries(self, filename: str) -> list[Path]:
-        """Where a mesh may be: by relative path, file:// or package://, near the URDF file."""
-        file = self.told.file
-        address = urlparse(filename.replace("\\", "/"))
-        if address.scheme == "package":
-            inside = Path(unquote(address.path.lstrip("/")))
-            folders = [*self.search, file.parent, *file.resolve().parent.parents]
-            # The file may be in the package that it names, wherever that is and is called.
-            tries = [
-                place
-                for folder in folders
-                for place in (folder / address.netloc / inside, folder / inside)
-            ]
-        elif address.scheme == "file":
-            tries = [Path(unquote(address.path))]
-        else:
-            name = unquote(address.path)
-            tries = [folder / name for folder in (*self.search, file.parent)]
-        return tries
+        places = tries(filename, self.told.file, self.search)
+        exact = next((path for path in places if is_file(path)), None)
+        return exact or next((p for path in places if (p := in_another_case(path))), None)
 
     def _like(self, filename: str) -> str:
         """A file of a like name where it should be."""
-        for path in self._tries(filename):
+        for path in tries(filename, self.told.file, self.search):
             if path.parent.is_dir():
                 others = [one.name for one in path.parent.iterdir() if one.is_file()]
                 hint = did_you_mean(path.name, others)
@@ -235,32 +216,3 @@ def _positive(element: etree._Element, key: str, count: int) -> list[float]:
             "size-not-positive",
         )  # fmt: skip
     return values
-
-
-def _is_file(path: Path) -> bool:
-    try:
-        return path.is_file()
-    except (OSError, ValueError):
-        return False
-
-
-def _in_another_case(path: Path) -> Path | None:
-    """The same path as it is on disk, where only the case of some letters differs."""
-    found = Path(path.anchor) if path.is_absolute() else Path()
-    for part in path.parts[1:] if path.is_absolute() else path.parts:
-        if (found / part).exists():
-            found /= part
-            continue
-        try:
-            others = [one for one in found.iterdir() if one.name.lower() == part.lower()]
-        except OSError:
-            return None
-        if len(others) != 1:
-            return None
-        found = others[0]
-    return found if _is_file(found) else None
-
-
-def _same_case(path: Path, filename: str) -> bool:
-    wanted = Path(unquote(urlparse(filename.replace("\\", "/")).path)).name
-    return not wanted or path.name == wanted

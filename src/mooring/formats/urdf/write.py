@@ -12,6 +12,7 @@ from lxml import etree
 from mooring.files import write_whole
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.stl import write_stl
+from mooring.formats.urdf.finding import is_file, tries
 from mooring.formats.urdf.joints import NO_LIMIT
 from mooring.formats.urdf.numbers import number_text, numbers_text
 from mooring.formats.urdf.transmissions import transmission
@@ -133,10 +134,20 @@ class _Writer:
             _origin(element, placed.in_link(self.frames[name]) @ inside)
             geometry = etree.SubElement(element, "geometry")
             word, attributes = _ELEMENTS[type(shape)](shape, self.meshes)
+            self._look_whether_found(attributes.get("filename", ""))
             etree.SubElement(geometry, word, attributes)
             if tag == "visual" and (placed.color is not None or placed.texture or placed.finish):
                 etree.SubElement(element, "material", name=self._look(placed))
             merge_vendor(element, placed.vendor)
+
+    def _look_whether_found(self, address: str) -> None:
+        """Meshes that are named by package must be found from where the file is now, too."""
+        if address.startswith("package:") and not any(map(is_file, tries(address, self.file))):
+            package = address.removeprefix("package://").partition("/")[0]
+            self.losses.append(
+                f"meshes stay in the package {package!r}, as they were named; from here they are "
+                "found with --search FOLDER, or take --copy-meshes"
+            )
 
     def _look(self, placed: PlacedShape) -> str:
         """The name under which a shape's color and texture stand at the top of the file."""

@@ -178,7 +178,9 @@ def _put_all(robot: Robot, joints: Mapping[str, Joint], links: Mapping[str, Link
     robot.note_change()
 
 
-def set_collision(robot: Robot, pattern: str, collision: Any, context: Context) -> None:
+def set_collision(
+    robot: Robot, pattern: str, collision: Any, context: Context, anew: bool = False
+) -> None:
     """See `Robot.set_collision`."""
     named = [robot.links[name] for name in matching(robot, "link", pattern)]
     if not named:
@@ -188,7 +190,7 @@ def set_collision(robot: Robot, pattern: str, collision: Any, context: Context) 
         if pattern in robot.links:
             raise ModelError(text)
         robot.notes.append(Note(f"collision: {text}"))
-    chosen = [link for link in named if link.collision is None and _has_body(link)]
+    chosen = [link for link in named if (anew or link.collision is None) and _has_body(link)]
     for link in chosen:
         # All of them are tried before any is changed.
         link.with_fields(context, collision=collision)

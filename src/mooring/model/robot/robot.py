@@ -38,7 +38,7 @@ from mooring.model.motor import Motor
 from mooring.model.note import Note
 from mooring.model.placement import Where
 from mooring.model.registry import KINDS, Kind, kind_called
-from mooring.model.robot import adding, combining, editing, limits
+from mooring.model.robot import adding, combining, editing, limits, refitting
 from mooring.model.robot.adding import said
 from mooring.model.robot.head import Base, RobotHead
 from mooring.model.robot.keywords import (
@@ -513,12 +513,15 @@ class Robot:
         """
         self.add("material", name, {"density": density, **said(entry)})
 
-    def set_collision(self, pattern: str, collision: Any) -> None:
+    def set_collision(self, pattern: str, collision: Any, *, anew: bool = False) -> None:
         """Say what all links of a pattern collide with that nothing was said of yet.
 
+        Rules are followed around what a link is made of: its parts, shapes or visuals.
+
         Args:
-            pattern: as in the shell, e.g. `"*_wheel"`; matched by names of links with parts.
+            pattern: as in the shell, e.g. `"*_wheel"`; matched by names of links that have such.
             collision: as of a `Link`.
+            anew: whether it replaces what was said before.
 
         Raises:
             ModelError: no link matches, or a rule cannot be followed.
@@ -526,7 +529,7 @@ class Robot:
         Example:
             `robot.set_collision("*", "auto")`
         """
-        adding.set_collision(self, pattern, collision, self.context)
+        adding.set_collision(self, pattern, collision, self.context, anew)
 
     def set_limits(self, pattern: str, **values: Unpack[LimitsKeywords]) -> None:
         """Give values to all moving joints of a pattern that have none of their own.
@@ -638,6 +641,112 @@ class Robot:
         """
         return combining.branch(self, link, name)
 
+    # Made good.
+
+    def weigh(
+        self,
+        pattern: str = "*",
+        *,
+        mass: float | str | None = None,
+        density: float | str | None = None,
+        material: str | None = None,
+    ) -> list[str]:
+        """Compute the inertia of links anew, from their shapes: what they are made of or show, or
+        else what they collide with.
+
+        Args:
+            pattern: of links, as in the shell; those that show nothing stay as they are.
+            mass, density, material: one of these, or none to spread the mass that each has.
+
+        Returns:
+            What was done, a sentence a link.
+
+        Raises:
+            ModelError: no link matches, or a value is wrong.
+
+        Example:
+            `robot.weigh("*_wheel", density="1100 kg/m^3")`
+        """
+        return refitting.weigh(self, pattern, mass, density, material)
+
+    def simplify(
+        self,
+        pattern: str = "*",
+        *,
+        triangles: int | None = None,
+        tolerance: float | str | None = None,
+    ) -> list[str]:
+        """Give the meshes of links fewer triangles; they are written to files of their own then.
+
+        Args:
+            pattern: of links, as in the shell.
+            triangles: the most of each mesh.
+            tolerance: instead, as few as stay within this distance of the surface as it was.
+
+        Returns:
+            What became of each mesh, and how far it is off.
+
+        Raises:
+            ModelError: no link matches, or not one of the two is given.
+
+        Example:
+            `robot.simplify("*", triangles=2000)`
+        """
+        return refitting.simplify(self, pattern, triangles, tolerance)
+
+    def set_mesh_unit(self, pattern: str, unit: str) -> list[str]:
+        """Say in which unit the meshes of links are, whatever was taken so far.
+
+        Args:
+            pattern: of links, as in the shell.
+            unit: the length that the number 1 stands for.
+
+        Returns:
+            What was done, a sentence a link.
+
+        Raises:
+            ModelError: no link with a mesh matches.
+            UnitError: it is no length.
+
+        Example:
+            `robot.set_mesh_unit("*_jaw", "mm")`
+        """
+        return refitting.set_mesh_unit(self, pattern, unit)
+
+    def merged(self, pattern: str = "*") -> Robot:
+        """The robot in which links that fixed joints hold are part of those that carry them.
+
+        Their shapes, masses and all that refers to them go along; a frame of each one's name stands
+        where it was. What was computed or fitted is written out.
+
+        Args:
+            pattern: of joints, as in the shell; those that move stay.
+
+        Raises:
+            ModelError: no joint matches.
+            UnsoundRobotError: the robot is no tree.
+
+        Example:
+            `robot.merged("*_mount")`
+        """
+        return refitting.merged(self, pattern)
+
+    def rerooted(self, link: str) -> Robot:
+        """The robot held at another link, with the joints on the way turned round.
+
+        With equal positions all links stand to each other as before, so limits, couplings and
+        postures stay what they are. The frames of the links on the way change, and everything on
+        them is measured anew.
+
+        Raises:
+            ModelError: no link has that name.
+            UnsoundRobotError: the robot is no tree.
+
+        Example:
+            `robot.rerooted("flange")`
+        """
+        return refitting.rerooted(self, link)
+
     # Changing.
 
     def rename(self, kind: str, old: str, new: str) -> None:
@@ -737,13 +846,16 @@ class Robot:
         file: str | PathLike[str],
         *,
         posture: str | Mapping[str, float | str] | None = None,
+        copy_meshes: bool = False,
     ) -> list[str]:
         """Write the robot in the format of the file's suffix.
 
         Args:
-            file: .urdf; .json (resolved, for programs); .dot or .svg (the tree, drawn); .glb, .stl,
-                .obj or .ply (its geometry).
+            file: .urdf; .yaml (a document for people); .json (resolved, for programs); .dot or .svg
+                (the tree, drawn); .glb, .stl, .obj or .ply (its geometry).
             posture: for geometry, how it stands: a posture's name, or positions by joint.
+            copy_meshes: whether mesh files it was read with are copied to a folder beside the file,
+                and not named where they are.
 
         Returns:
             What the format could not carry, a sentence each.
@@ -753,7 +865,7 @@ class Robot:
             ModelError: no such posture or joint.
             UnsoundRobotError: the robot is no tree.
         """
-        return outlet.write(self, pathlib.Path(file), posture)
+        return outlet.write(self, pathlib.Path(file), posture, copy_meshes)
 
     def link_frames(self) -> dict[str, Array]:
         """Each link's frame in CAD coordinates with every joint at zero, (4, 4) by name.
