@@ -262,6 +262,10 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
     ),
     "shape-far": (block("arm", at=(90, 0, 0)), "a box of 173 mm is 90 m from the link's frame"),
     "effort-unlikely": (limit(effort=1e9), "1000 times what lifts the whole robot"),
+    "motor-gains-soft": (
+        all_of(heavy(effort=100.0), lambda r: setattr(r.motors["drive"], "p", 100.0)),
+        "'drive' stands off its target by 14.1 deg at the neutral posture",
+    ),
     "velocity-unlikely": (limit(velocity=5e3), "a speed limit of"),
     "effort-too-small": (
         all_of(heavy(effort=5.0), lambda r: r.motors.clear()),
@@ -459,6 +463,19 @@ joints:
 checks:
   severity: {name-edges: error, limits-neutral: off}
   accept: [{code: mass-ratio, because: so it is}, {code: missing-link, item: "joints.*", because: the hook comes later}]
+"""
+
+
+COMPOUND = """\
+mooring: 1
+links: {base: {box: [1, 1, 1], mass: 5}, arm: {box: [0.1, 0.1, 1], mass: 1, at: {rpy: [0, 90, 0]}}}
+joints:
+  hip:
+    type: universal
+    parent: base
+    child: arm
+    at: [2, 0, 0]
+    first: {limits: {lower: 1, upper: -1}}
 """
 
 

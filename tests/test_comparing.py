@@ -11,9 +11,23 @@ from mooring import kinematics
 from mooring.demo import LINE_TENDER
 from mooring.model.comparing import differences
 from tests.support import folder_for, line_tender, random_robot, run_mooring
+from tests.urdf_set import FOLDER
 
 
 class Changes(unittest.TestCase):
+    def test_what_is_only_called_otherwise_is_told_as_renamed(self) -> None:
+        file = folder_for(self) / "other.urdf"
+        text = (FOLDER / "pile_walker.urdf").read_text()
+        file.write_text(text.replace("FL_", "LF_").replace("FR_", "RF_").replace('"1.1"', '"1.1"'))
+        found = differences(mooring.read(FOLDER / "pile_walker.urdf"), mooring.read(file))
+        self.assertEqual({d.what for d in found}, {"renamed"})
+        self.assertEqual(len(found), 16)
+        file.write_text(text.replace("FL_calf", "shin").replace('<mass value="0.06"/>', '<mass value="0.07"/>', 1))
+        found = [str(d) for d in differences(mooring.read(FOLDER / "pile_walker.urdf"), mooring.read(file))]
+        self.assertEqual(found[:2], ["link 'FL_calf' is called 'shin' now",
+                                     "joint 'FL_calf_joint' is called 'shin_joint' now"])  # fmt: skip
+        self.assertEqual(len(found), 3)
+
     def test_each_change_in_the_document_is_one_sentence(self) -> None:
         folder = folder_for(self)
         shutil.copy(LINE_TENDER.step, folder)
@@ -30,7 +44,7 @@ class Changes(unittest.TestCase):
             ("damping: 120 N*m*s/rad", "damping: 0.2 kN*m*s/rad", ["joint 'slew': damping 120 N*m*s/rad -> 200 N*m*s/rad"]),
             ("ratio: -1", "ratio: -0.9", ["coupling of 'starboard_jaw_hinge': ratio -1 -> -0.9"]),
             ("p: 4000 kN/m", "p: 4001 kN/m", ["motor 'luff_cylinder': p 4000 kN/m -> 4001 kN/m"]),
-            ("  wrist_drive:", "  wrist_motor:", ["motor 'wrist_drive' is gone", "motor 'wrist_motor' is new"]),
+            ("  wrist_drive:", "  wrist_motor:", ["motor 'wrist_drive' is called 'wrist_motor' now"]),
             ("kind: hinge", "kind: ball", ["closure 'rod_pin': kind hinge -> ball"]),
             ("luff: 50 deg, wrist", "luff: 49 deg, wrist", ["posture 'stowed': luff 50 deg -> 49 deg"]),
             ("material: painted_steel, collision: box", "material: painted_steel, collision: sphere",

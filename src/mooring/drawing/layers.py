@@ -15,6 +15,9 @@ from mooring.model.shapes.bodies import arrow, ball
 from mooring.tree import Tree
 from mooring.units import show
 
+_SOLID = 0.9
+"""What is less opaque is drawn so that one sees through it, all of it alike."""
+
 
 @dataclass(frozen=True)
 class Label:
@@ -59,7 +62,9 @@ def visual(posed: Posed) -> None:
     for name, link in posed.robot.links.items():
         for shape in link.shown(posed.robot.materials):
             place = posed.pose(name) @ shape.in_link(posed.frame(name))
-            posed.pieces.append(Piece(shape.shape.mesh, place, shape.color or PLAIN))
+            layer = Layer.SOLID if shape.opacity >= _SOLID else Layer.GLASS
+            if shape.opacity > 0:
+                posed.pieces.append(Piece(shape.shape.mesh, place, shape.color or PLAIN, layer))
 
 
 def collision(posed: Posed) -> None:

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from mooring.errors import Place
+
+MOST_ANGLE = math.tau + 0.01
+"""What no orientation needs more than [rad]; degrees give more."""
 
 
 @dataclass(frozen=True)

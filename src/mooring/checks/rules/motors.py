@@ -16,6 +16,9 @@ from mooring.units import show
 
 _STEP = 1e-3
 """The time step that gains are judged for [s]."""
+_SAG: dict[str, float] = {"rotation": float(np.radians(10)), "translation": 0.05}
+"""How far off its target a motor may stand [rad, m], and by which share of the way there is."""
+_SAG_SHARE = 0.1
 
 
 @rule("motor-too-weak", "error", needs_tree=True)
@@ -53,6 +56,35 @@ def _weak(subject: Subject, first: int, last: int) -> Iterator[Found]:
                 "take a stronger motor or a larger gear ratio, lighten what it carries, or "
                 "balance it with a spring",
             )
+
+
+@rule("motor-gains-soft", "warning", needs_tree=True)
+def motor_gains_soft(subject: Subject) -> Iterator[Found]:
+    """A position motor stands near its target under the weight that it holds.
+
+    Without an integral and feed-forward it is off by the effort to hold over p.
+    """
+    states = 1 + len(subject.postures)
+    for motor, column in _motors(subject):
+        if motor.mode != "position" or motor.i or motor.feed_forward != "none" or not motor.p:
+            continue
+        efforts = np.abs(subject.holding[:states, column])
+        worst = int(np.argmax(efforts))
+        sag = float(efforts[worst]) / motor.p
+        limits = subject.robot.joints[motor.joint].limits
+        span = np.inf
+        if limits.lower is not None and limits.upper is not None:
+            span = limits.upper - limits.lower
+        if sag <= min(_SAG[motor.motion], _SAG_SHARE * span if span > 0 else np.inf):
+            continue
+        dimension = dimension_of("position", motor.motion)
+        effort = show(float(efforts[worst]), dimension_of("effort", motor.motion), 3)
+        yield Found(
+            ("motors", motor.name, "p"),
+            f"motor {motor.name!r} stands off its target by {show(sag, dimension, 3)} "
+            f"{subject.postures_and_sweeps[1][worst]}: its p gives {effort} only then",
+            "give it more p, an integral i, or feed_forward: gravity",
+        )
 
 
 @rule("device-undriven", "error")

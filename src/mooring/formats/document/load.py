@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from functools import partial
 from pathlib import Path
@@ -24,8 +25,9 @@ from mooring.formats.document.values import Values
 from mooring.kinematics.footprint import footprint
 from mooring.model import Robot
 from mooring.model.chain import row_names
+from mooring.model.compound_joint import COMPOUND_TYPES
 from mooring.model.definition.problems import EntryError, define
-from mooring.model.note import Note
+from mooring.model.note import MOST_ANGLE, Note
 from mooring.model.registry import KINDS
 from mooring.model.robot import adding
 from mooring.model.robot.copying import copied
@@ -180,6 +182,36 @@ class Loader:
                 made = row_names(name, number, row.get("joint"), row.get("link"))
                 for section, item in zip(("joints", "links"), made, strict=True):
                     robot.places.setdefault((section, item), place)
+
+        for name, entry in self.mapping("joints").items():
+            if isinstance(entry, Mapping) and entry.get("type") in COMPOUND_TYPES:
+                self._remember_compound(robot, str(name))
+        self._look_at_angles(robot, (), self.document)
+
+    def _remember_compound(self, robot: Robot, name: str) -> None:
+        """The simple joints of a compound one stand where it is said what each can do."""
+        for joint in robot.joints:
+            if joint.startswith(f"{name}_"):
+                own = ("joints", name, joint.removeprefix(f"{name}_"))
+                robot.places.setdefault(("joints", joint), self.source.place(own))
+                limits = self.source.place((*own, "limits"))
+                robot.places.setdefault(("joints", joint, "limits"), limits)
+
+    def _look_at_angles(self, robot: Robot, path: KeyPath, value: Any) -> None:
+        """Tell of bare numbers that can hardly be radians."""
+        if isinstance(value, list) and path[-1:] == ("rpy",):
+            bare = [v for v in value if isinstance(v, int | float)]
+            largest = max(bare, key=abs, default=0.0)
+            if abs(largest) > MOST_ANGLE:
+                turns = f"{largest:g} rad is {abs(largest) / math.tau:.3g} turns"
+                note = Note(
+                    f"rpy: {value}: {turns}; degrees?", "angle-unlikely", tuple(map(str, path)),
+                    f"write '{largest:g} deg'; a plain number is in rad", self.source.place(path),
+                )  # fmt: skip
+                robot.notes.append(note)
+        elif isinstance(value, dict | list):
+            for key, inner in value.items() if isinstance(value, dict) else enumerate(value):
+                self._look_at_angles(robot, (*path, key), inner)
 
     def _remember(self, robot: Robot, path: KeyPath, value: Any) -> None:
         if value is None:

@@ -84,7 +84,7 @@ class Glb:
         return len(self.accessors) - 1
 
     def material(self, color: str) -> int:
-        """A matt material of a color "#rrggbb"; its number."""
+        """A matt material of a color "#rrggbb", or "#rrggbbaa" that is seen through; its number."""
         return self.materials.setdefault(color, len(self.materials))
 
     def content(self) -> bytes:
@@ -126,6 +126,11 @@ def by_color(mesh: Mesh, color: str) -> list[tuple[str, NDArray[np.bool_]]]:
     return [(shade, chosen) for shade, chosen in found if chosen.any()]
 
 
+def see_through(color: str, opacity: float) -> str:
+    """A color "#rrggbb", as "#rrggbbaa" where it is seen through."""
+    return color if opacity >= 1 else f"{color}{round(255 * opacity):02x}"
+
+
 def quaternions(places: Array) -> Array:
     """The rotations of places (r, 4, 4) as x, y, z, w, (r, 4), without jumps of sign."""
     from scipy.spatial.transform import Rotation
@@ -141,10 +146,12 @@ def _pbr(color: str) -> dict[str, Any]:
     srgb = np.array([int(color[k : k + 2], 16) / 255 for k in (1, 3, 5)])
     linear = np.where(srgb <= 0.04045, srgb / 12.92, ((srgb + 0.055) / 1.055) ** 2.4)
     factors = [round(float(v), 6) for v in linear]
+    opacity = int(color[7:9] or "ff", 16) / 255
     return {
         "name": f"color_{color.lstrip('#')}",
+        **({"alphaMode": "BLEND"} if opacity < 1 else {}),
         "pbrMetallicRoughness": {
-            "baseColorFactor": [*factors, 1.0],
+            "baseColorFactor": [*factors, round(opacity, 4)],
             "metallicFactor": 0.1,
             "roughnessFactor": 0.7,
         },

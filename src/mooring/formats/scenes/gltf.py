@@ -14,7 +14,7 @@ import numpy as np
 
 from mooring.errors import InputError
 from mooring.files import write_whole
-from mooring.formats.scenes.glb import FLOAT, Glb, by_color, quaternions
+from mooring.formats.scenes.glb import FLOAT, Glb, by_color, quaternions, see_through
 from mooring.formats.scenes.posed import PosedMesh, Posture, poses, visible
 from mooring.geometry import Array, inverse
 from mooring.model import Robot
@@ -105,7 +105,8 @@ class _Content:
         return number
 
     def _mesh(self, item: PosedMesh) -> int:
-        key = (id(item.mesh), item.color)
+        color = see_through(item.color, item.opacity)
+        key = (id(item.mesh), color)
         if key not in self.mesh_numbers:
             positions = self.glb.points(item.mesh.vertices)
             primitives = [
@@ -114,7 +115,7 @@ class _Content:
                     "indices": self.glb.indices(item.mesh.faces[chosen]),
                     "material": self.glb.material(color),
                 }
-                for color, chosen in by_color(item.mesh, item.color)
+                for color, chosen in by_color(item.mesh, color)
             ]
             self.mesh_numbers[key] = self.glb.mesh(item.name, primitives)
         return self.mesh_numbers[key]

@@ -27,6 +27,7 @@ class PosedMesh:
         mesh: in its own coordinates; equal parts share one.
         on_link: its place on the link, (4, 4).
         color: "#rrggbb".
+        opacity: from 0, not to be seen, to 1.
     """
 
     link: str
@@ -34,6 +35,7 @@ class PosedMesh:
     mesh: Mesh
     on_link: Array
     color: str
+    opacity: float = 1.0
 
 
 def visible(robot: Robot) -> list[PosedMesh]:
@@ -50,6 +52,7 @@ def visible(robot: Robot) -> list[PosedMesh]:
             shape.shape.mesh,
             shape.in_link(frames[name]),
             shape.color or PLAIN,
+            shape.opacity,
         )
         for name, link in robot.links.items()
         for shape in link.shown(robot.materials)

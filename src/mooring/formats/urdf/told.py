@@ -11,11 +11,9 @@ from lxml import etree
 
 from mooring.errors import Place
 from mooring.geometry import Array, placement, rotation_from_rpy
-from mooring.model.note import Note
+from mooring.model.note import MOST_ANGLE, Note
 
 Item = tuple[str, ...]
-MOST_ANGLE = math.tau + 0.01
-"""No orientation needs more [rad]."""
 
 
 class UnreadableError(Exception):

@@ -10,11 +10,13 @@ import numpy as np
 from mooring.geometry import Array
 from mooring.model.comparing.difference import TURNED, Difference, angle_words
 from mooring.model.comparing.links import link_differences
+from mooring.model.comparing.renamed import find_renamed
 from mooring.model.comparing.values import Sides, ValueChange, changes
 from mooring.model.definition.described import Described
 from mooring.model.joint import Joint
 from mooring.model.registry import KINDS, Kind
 from mooring.model.robot import Robot
+from mooring.model.robot.copying import copied
 from mooring.model.robot.section import called
 from mooring.model.scene import Scene, lifted
 
@@ -26,7 +28,8 @@ def differences(before: Robot | Scene, after: Robot | Scene) -> list[Difference]
     """Everything that differs between two robots or scenes, links first.
 
     Args:
-        before, after: two sound trees; names tell what belongs together.
+        before, after: two sound trees; names tell what belongs together, and where an item is gone
+            and one like it is new, that it was renamed.
 
     Raises:
         UnsoundRobotError: one is no tree.
@@ -38,8 +41,14 @@ def differences(before: Robot | Scene, after: Robot | Scene) -> list[Difference]
         []
     """
     one, two = lifted(before), lifted(after)
-    pair = _Pair(one.robot, two.robot)
-    found = list(pair.head("robot", one.robot.head, two.robot.head, after=two.name))
+    old = copied(one.robot)
+    names = list(find_renamed(old, two.robot))
+    pair = _Pair(old, two.robot)
+    found = [
+        Difference(kind, new, "renamed", f"{kind} {was!r} is called {new!r} now", was, new)
+        for kind, was, new in names
+    ]
+    found += pair.head("robot", old.head, two.robot.head, after=two.name)
     found += pair.head("scene", one.settings, two.settings, after=two.name)
     for kind in KINDS.values():
         found += pair.items(kind)

@@ -83,6 +83,7 @@ export class Model {
     owner.add(node);
     for (const mesh of found) {
       // Matt paint, which is also the cheapest to draw where a processor does it all.
+      const opacity = mesh.material.opacity;
       mesh.material = new THREE.MeshLambertMaterial({ color: mesh.material.color, side: THREE.DoubleSide });
       mesh.castShadow = layer === "visual";
       mesh.receiveShadow = layer === "visual";
@@ -90,7 +91,7 @@ export class Model {
       const line = layer === "visual" ? this.outline(mesh.geometry) : null;
       const edges = line ? new THREE.LineSegments(line, this.pen()) : null;
       if (edges) mesh.add(edges);
-      this.meshes.push({ mesh, link, layer, edges, color: mesh.material.color.clone() });
+      this.meshes.push({ mesh, link, layer, edges, opacity, color: mesh.material.color.clone() });
     }
   }
 
@@ -175,7 +176,7 @@ export class Model {
     const { visual, collision, ghost, edges, opacity } = this.shown;
     for (const item of this.meshes) {
       const looks = item.layer === "visual";
-      const own = looks ? opacity : visual ? 0.45 : 0.9;
+      const own = item.opacity * (looks ? opacity : visual ? 0.45 : 0.9);
       item.mesh.visible = looks ? visual : collision;
       item.mesh.material.transparent = own < 1;
       item.mesh.material.opacity = own;

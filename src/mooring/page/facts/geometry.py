@@ -16,7 +16,7 @@ from mooring.cad import Mesh
 from mooring.drawing.palette import COLLISION, PLAIN, QUAY
 from mooring.drawing.pieces import smooth_normals
 from mooring.drawing.runs.instant import land
-from mooring.formats.scenes.glb import Glb, by_color
+from mooring.formats.scenes.glb import Glb, by_color, see_through
 from mooring.geometry import Array, apply
 from mooring.model import Robot
 from mooring.model.scene import Ground
@@ -54,10 +54,11 @@ def _shapes(robot: Robot) -> Iterator[tuple[str, str, str, Mesh, Array]]:
     """Links, layers, colors, meshes, and their places on the links."""
     frames = robot.link_frames()
     for name, link in robot.links.items():
-        looks = link.shown(robot.materials)
-        shown = [("visual", shape) for shape in looks or link.collisions]
+        seen = link.shown(robot.materials)
+        shown = [("visual", shape) for shape in seen or link.collisions]
         for layer, shape in [*shown, *(("collision", shape) for shape in link.collisions)]:
-            color = COLLISION if layer == "collision" else shape.color or PLAIN
+            looks = see_through(shape.color or PLAIN, shape.opacity)
+            color = COLLISION if layer == "collision" else looks
             mesh = shape.shape.mesh
             if len(mesh.faces):
                 yield name, layer, color, mesh, shape.in_link(frames[name])
