@@ -24,10 +24,14 @@ def line_tender() -> Robot:
     return mooring.read(LINE_TENDER.document)
 
 
-def run_mooring(*arguments: str | Path, timeout: float = 300) -> subprocess.CompletedProcess[str]:
+def run_mooring(
+    *arguments: str | Path, timeout: float = 300, cwd: Path | None = None
+) -> subprocess.CompletedProcess[str]:
     """The command line in a process of its own."""
     command = [sys.executable, "-c", "from mooring.cli import main; main()", *map(str, arguments)]
-    return subprocess.run(command, capture_output=True, text=True, timeout=timeout, check=False)
+    return subprocess.run(
+        command, capture_output=True, text=True, timeout=timeout, check=False, cwd=cwd
+    )
 
 
 def folder_for(test: unittest.TestCase | type[unittest.TestCase]) -> Path:

@@ -264,7 +264,7 @@ BROKEN: dict[str, tuple[Callable[[Robot], object], str]] = {
     "effort-unlikely": (limit(effort=1e9), "1000 times what lifts the whole robot"),
     "motor-gains-soft": (
         all_of(heavy(effort=100.0), lambda r: setattr(r.motors["drive"], "p", 100.0)),
-        "'drive' stands off its target by 14.1 deg at the neutral posture",
+        "'drive' stands off its target by 14 deg at the neutral posture",
     ),
     "velocity-unlikely": (limit(velocity=5e3), "a speed limit of"),
     "effort-too-small": (
@@ -475,7 +475,9 @@ joints:
     parent: base
     child: arm
     at: [2, 0, 0]
-    first: {limits: {lower: 1, upper: -1}}
+    second_axis: x
+    first:
+      limits: {lower: 1, upper: -1}
 """
 
 
@@ -484,6 +486,14 @@ class Pipeline(unittest.TestCase):
         file = folder_for(self) / "derrick.yaml"
         file.write_text(text)
         return file
+
+    def test_compound_joints_and_degrees_are_found_where_they_stand(self) -> None:
+        report = check(read(self.document(COMPOUND)))
+        found = {finding.code: finding for finding in report.findings}
+        self.assertEqual(found["limits-inverted"].item, ("joints", "hip_first", "limits"))
+        self.assertEqual(found["limits-inverted"].place.line, 11)
+        self.assertIn("90 rad is 14.3 turns; degrees?", found["angle-unlikely"].message)
+        self.assertEqual(found["angle-unlikely"].place.line, 2)
 
     def test_severities_and_acceptances_are_in_the_document(self) -> None:
         report = check(read(self.document()))

@@ -27,6 +27,7 @@ from mooring.page.facts.geometry import geometry
 from mooring.page.facts.structure import equivalent_box, structure
 from tests.outside import until
 from tests.support import folder_for, line_tender
+from tests.urdf_set import FOLDER
 
 
 class Jogging(unittest.TestCase):
@@ -197,6 +198,27 @@ class Documents(unittest.TestCase):
         self.file.write_text(self.file.read_text() + "\n# somebody else was here\n")
         with self.assertRaisesRegex(InputError, "somebody else"):
             edits.undo()
+
+    def test_a_urdf_file_is_changed_in_place(self) -> None:
+        file = folder_for(self) / "arm.urdf"
+        shutil.copy(FOLDER / "quay_arm.urdf", file)
+        before = file.read_text()
+        opened = ModelSource(file).read()
+        self.assertEqual(opened.editable, file)
+        edits = Edits(file)
+        path = ("joints", "luff", "limits", "upper")
+        self.assertEqual(edits.written(path), 1.6)
+        self.assertEqual(edits.written(("joints", "elbow", "at", "xyz")), [0, 0, 0.65])
+        proposal = edits.propose("upper of luff", {path: "1.5 rad"})
+        self.assertEqual(proposal.diff.count("\n-"), 1)
+        edits.make(proposal)
+        self.assertEqual(file.read_text(), before.replace('upper="1.6"', 'upper="1.5"', 1))
+        edits.make(edits.propose("place", {("joints", "elbow", "at", "xyz"): [0, 0, "0.7 m"]}))
+        with self.assertRaisesRegex(ModelError, "no place for"):
+            edits.propose("motor", {("motors", "drive", "p"): 5})
+        edits.undo()
+        edits.undo()
+        self.assertEqual(file.read_text(), before)
 
     def test_all_files_are_followed_also_when_one_is_broken(self) -> None:
         desk = Desk(ModelSource(self.file))

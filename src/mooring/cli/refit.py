@@ -137,11 +137,13 @@ def _reshaped(
 
 def _fits(robot: Robot, collide: list[str] | None) -> list[str]:
     """How well the collision shapes fit that were asked for."""
+    from mooring.units import show
+
     if not collide:
         return []
     return [
         f"link {row['link']!r} collides as {row['shapes']} by {row['rule']}, which stand out by up "
-        f"to {1000 * row['overhang']:.3g} mm"
+        f"to {show(max(row['overhang'], 1e-9) - 1e-9, 'length', 3)}"
         for row in robot.collision_table.to_dict("records")
     ]
 

@@ -129,7 +129,12 @@ class Exercise:
         unlimited = [effort.joint for effort in self.efforts if not np.isfinite(effort.limit)]
         if unlimited:
             found.append(f"efforts of {_listed(unlimited)}: no effort limit is stated")
-        weightless = [name for name in self.tree.without_mass if robot.links[name].made_of()]
+        moving = {link for sweep in self.sweeps for link in sweep.moving}
+        weightless = [
+            name
+            for name in self.tree.without_mass
+            if name in moving and robot.links[name].made_of()
+        ]
         if self.efforts and weightless:
             found.append(f"the weight of {_listed(weightless)}: no mass is known")
         return tuple(found)

@@ -9,7 +9,7 @@ import numpy as np
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.geometry import Array
-from mooring.model import Inertia
+from mooring.model import Inertia, Link
 from mooring.units import show
 
 _DENSITIES = (40.0, 22_600.0)
@@ -48,12 +48,11 @@ def mass_against_geometry(subject: Subject) -> Iterator[Found]:
         if said is None or solid is None:
             continue
         density = said / solid.volume
-        # What is merely shown may be hollow.
-        lightest = _DENSITIES[0] if link.parts else _HOLLOW
-        if lightest <= density <= _DENSITIES[1]:
+        if _possible(link, density):
             continue
-        kind = "lighter than foam" if density < lightest else "heavier than any metal"
-        other = 1000 if density < lightest else 0.001
+        light = density < _DENSITIES[0]
+        kind = "lighter than foam" if light else "heavier than any metal"
+        other = 1000 if light else 0.001
         hint = ""
         if _COMMON[0] <= density * other <= _COMMON[1]:
             hint = "; kg, where it was meant in t?" if other > 1 else "; g, taken for kg?"
@@ -171,6 +170,11 @@ def mass_ratio(subject: Subject) -> Iterator[Found]:
             )
 
 
+def _possible(link: Link, density: float) -> bool:
+    # What is merely shown may be hollow.
+    return (_DENSITIES[0] if link.parts else _HOLLOW) <= density <= _DENSITIES[1]
+
+
 def _given(subject: Subject) -> Iterator[tuple[str, Inertia, Inertia, float]]:
     """Links with given properties and a shape; what the same mass has in it, and how near."""
     for name, link in subject.robot.links.items():
@@ -181,6 +185,9 @@ def _given(subject: Subject) -> Iterator[tuple[str, Inertia, Inertia, float]]:
         if solid is None:
             continue
         density = given.mass / solid.volume
+        if not _possible(link, density):
+            # That its mass is wrong is told, and what follows from it is no news.
+            continue
         tensor = solid.inertia * density
         yield name, given, Inertia(given.mass, solid.centroid, tensor, "computed"), factor
 

@@ -89,7 +89,7 @@ def _mass(before: Robot, after: Robot, name: str) -> Iterator[Difference]:
         share = 100 * (new.mass / old.mass - 1) if old.mass else float("inf")
         yield Difference(
             "link", name, "mass",
-            f"{what}: {show(old.mass, 'mass')} -> {show(new.mass, 'mass')} ({share:+.2g}%)",
+            f"{what}: {show(old.mass, 'mass')} -> {show(new.mass, 'mass')} ({share:+.3g}%)",
             old.mass, new.mass,
         )  # fmt: skip
     moved = float(np.linalg.norm(new.centre - old.centre))
