@@ -22,8 +22,15 @@ class Changes(unittest.TestCase):
         found = differences(mooring.read(FOLDER / "pile_walker.urdf"), mooring.read(file))
         self.assertEqual({d.what for d in found}, {"renamed"})
         self.assertEqual(len(found), 16)
-        file.write_text(text.replace("FL_calf", "shin").replace('<mass value="0.06"/>', '<mass value="0.07"/>', 1))
-        found = [str(d) for d in differences(mooring.read(FOLDER / "pile_walker.urdf"), mooring.read(file))]
+        file.write_text(
+            text.replace("FL_calf", "shin").replace(
+                '<mass value="0.06"/>', '<mass value="0.07"/>', 1
+            )
+        )
+        found = [
+            str(d)
+            for d in differences(mooring.read(FOLDER / "pile_walker.urdf"), mooring.read(file))
+        ]
         self.assertEqual(found[:2], ["link 'FL_calf' is called 'shin' now",
                                      "joint 'FL_calf_joint' is called 'shin_joint' now"])  # fmt: skip
         self.assertEqual(len(found), 3)

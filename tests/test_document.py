@@ -193,7 +193,10 @@ class Documents(unittest.TestCase):
         quarter = np.radians(90)
         self.assertEqual(found, {"hip": (-1, 2, 2, 3, 0.5), "slide": (-2, 2, 0.03, 40, 7),
                                  "spin": (None, None, quarter, 40, 0.5)})  # fmt: skip
-        self.assertEqual([str(note) for note in robot.notes], ["limits of '*': velocity 90 deg/s does not fit slide"])
+        self.assertEqual(
+            [str(note) for note in robot.notes],
+            ["limits of '*': velocity 90 deg/s does not fit slide"],
+        )
         for wrong, right, words in (
             ("velocity: 90", "velocty: 90", "did you mean 'velocity'"),
             ('"*"', '"x*"', "no joint matches 'x"),

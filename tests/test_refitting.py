@@ -84,7 +84,9 @@ class Reshaping(unittest.TestCase):
                 poses = kinematics.link_poses(one, q[0])
                 for name in gone:
                     frame = whole.frames[name]
-                    carrier = kinematics.link_poses(two, q[0][np.argsort(places)])[two.link(frame.link)]
+                    carrier = kinematics.link_poses(two, q[0][np.argsort(places)])[
+                        two.link(frame.link)
+                    ]
                     np.testing.assert_allclose(
                         carrier @ frame.at.matrix, poses[one.link(name)], atol=1e-12
                     )
@@ -96,8 +98,16 @@ class Reshaping(unittest.TestCase):
         for name in ("base", "arm", "plate", "other"):
             robot.add_link(name, box=(0.1, 0.2, 0.3), density=1000)
         robot.add_joint("turn", "continuous", parent="base", child="arm")
-        robot.add_joint("bolt", "fixed", parent="arm", child="plate", at={"xyz": (1, 0, 0), "rpy": (0, 0, np.pi / 2)})
-        robot.add_joint("swing", "continuous", parent="plate", child="other", at=(0.5, 0, 0), axis="x")
+        robot.add_joint(
+            "bolt",
+            "fixed",
+            parent="arm",
+            child="plate",
+            at={"xyz": (1, 0, 0), "rpy": (0, 0, np.pi / 2)},
+        )
+        robot.add_joint(
+            "swing", "continuous", parent="plate", child="other", at=(0.5, 0, 0), axis="x"
+        )
         robot.add_force("wind", "drag", link="plate", at=(0, 0.1, 0), linear=1)
         robot.add_sensor("eye", "imu", link="plate", rate=100)
         robot.add_frame("tip", link="plate", at=(0, 0, 0.2))
@@ -133,7 +143,9 @@ class Weighing(unittest.TestCase):
         for name, found in before.items():
             if found is not None:
                 # The file's numbers have five digits.
-                np.testing.assert_allclose(robot.inertia(name).tensor, found.tensor, rtol=1e-4, atol=1e-9)
+                np.testing.assert_allclose(
+                    robot.inertia(name).tensor, found.tensor, rtol=1e-4, atol=1e-9
+                )
                 np.testing.assert_allclose(robot.inertia(name).centre, found.centre)
         robot.weigh("forearm", density="2 g/cm^3")
         self.assertAlmostEqual(robot.inertia("forearm").mass, 2000 * np.pi * 0.055**2 * 0.5)
@@ -156,7 +168,9 @@ class Weighing(unittest.TestCase):
         for link in robot.links.values():
             (hit,), (seen,) = link.collisions, link.visuals
             np.testing.assert_allclose(hit.shape.volume, seen.shape.volume, rtol=1e-6)
-            np.testing.assert_allclose(hit.placement.matrix[:3, 3], seen.placement.matrix[:3, 3], atol=1e-9)
+            np.testing.assert_allclose(
+                hit.placement.matrix[:3, 3], seen.placement.matrix[:3, 3], atol=1e-9
+            )
         robot.set_collision("mast", {"fit": "capsule", "about": "joint"}, anew=True)
         self.assertEqual([s.shape.kind for s in robot.links["mast"].collisions], ["capsule"])
 
@@ -179,7 +193,11 @@ class Weighing(unittest.TestCase):
         done = run_mooring("refit", clamp, out, "--merge-fixed", "*", "--collide", "*_jaw=hull",
                            "--weigh", "*_jaw=steel", "--weigh", "plate", "--copy-meshes")  # fmt: skip
         self.assertEqual(done.returncode, 0, done.stderr)
-        for words in ("links that are no more: body", "'left_jaw' collides as 1 by hull", "it was 120 g"):
+        for words in (
+            "links that are no more: body",
+            "'left_jaw' collides as 1 by hull",
+            "it was 120 g",
+        ):
             self.assertIn(words, done.stdout)
         robot = mooring.read(out)
         self.assertEqual([n.text for n in robot.notes if n.code], [])
@@ -236,7 +254,9 @@ class WithoutCad(unittest.TestCase):
         bar, ball = np.pi * 0.03**2 * 0.5, 4 / 3 * np.pi * 0.05**3
         self.assertAlmostEqual(arm.mass, 2700 * (bar + ball))
         self.assertAlmostEqual(arm.centre[2], (bar * 0.25 + ball * 0.5) / (bar + ball))
-        self.assertEqual([s.shape.kind for s in robot.links["arm"].collisions], ["cylinder", "sphere"])
+        self.assertEqual(
+            [s.shape.kind for s in robot.links["arm"].collisions], ["cylinder", "sphere"]
+        )
         self.assertEqual([s.color for s in robot.links["arm"].shown({})], ["#f0a020", None])
         self.assertEqual(robot.links["flag"].collisions, [])
         # A mass of which nothing more is known is a point, and counts.
@@ -252,7 +272,9 @@ class WithoutCad(unittest.TestCase):
             {"cylinder": {"radius": "30 mm", "length": 0.5}, "at": (0, 0, 0.25), "color": "#f0a020"},
             {"sphere": 0.05, "at": (0, 0, 0.5)}])  # fmt: skip
         robot.add_link("weight", mass=20)
-        robot.add_link("flag", capsule={"radius": 0.005, "length": 0.2}, density=1200, collision="none")
+        robot.add_link(
+            "flag", capsule={"radius": 0.005, "length": 0.2}, density=1200, collision="none"
+        )
         robot.add_joint("turn", "revolute", parent="base", child="arm", at=(0, 0, 0.12), axis="y",
                         lower=-1, upper=1)  # fmt: skip
         robot.add_joint("hang", "fixed", parent="arm", child="weight", at=(0, 0, 0.5))
@@ -262,7 +284,9 @@ class WithoutCad(unittest.TestCase):
         robot.write(file.with_suffix(".urdf"))
         again = mooring.read(file.with_suffix(".urdf"))
         for name in robot.links:
-            np.testing.assert_allclose(again.inertia(name).tensor, robot.inertia(name).tensor, atol=1e-12)
+            np.testing.assert_allclose(
+                again.inertia(name).tensor, robot.inertia(name).tensor, atol=1e-12
+            )
         with self.assertRaisesRegex(ModelError, "expected a list of shapes"):
             robot.add_link("odd", visuals={"box": (1, 1, 1)})
         robot.add_link("lid", visuals=[{"box": (1, 1, 1)}], collision=[{"sphere": 1}])

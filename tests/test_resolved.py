@@ -163,7 +163,9 @@ class RoundTrips(unittest.TestCase):
         (folder / "r.urdf").write_text(text)
         robot = mooring.read(folder / "r.urdf")
         self.assertEqual((robot.motors["m"].mode, robot.motors["m"].gear_ratio), ("effort", 30))
-        self.assertIn("'odd' is kept, and not used: it drives j, k", " ".join(map(str, robot.notes)))
+        self.assertIn(
+            "'odd' is kept, and not used: it drives j, k", " ".join(map(str, robot.notes))
+        )
 
     def test_wrong_entries_are_told(self) -> None:
         file = folder_for(self) / "buoy.yaml"

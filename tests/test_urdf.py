@@ -172,7 +172,9 @@ class Reading(unittest.TestCase):
         crates.write(folder / "elsewhere" / "pair.glb")
         text = ARM.replace('<box size="1 0.1 0.1"/>', '<mesh filename="package://p/pair.glb"/>')
         (folder / "arm.urdf").write_text(text)
-        self.assertIn("pair.glb is not there", "\n".join(map(str, mooring.read(folder / "arm.urdf").notes)))
+        self.assertIn(
+            "pair.glb is not there", "\n".join(map(str, mooring.read(folder / "arm.urdf").notes))
+        )
         robot = mooring.read(folder / "arm.urdf", search=[folder / "elsewhere"])
         (visual,) = robot.links["arm"].visuals
         np.testing.assert_allclose(np.ptp(visual.shape.mesh.vertices, axis=0), (4, 2, 3), atol=1e-6)

@@ -76,9 +76,7 @@ class Editing(unittest.TestCase):
                         renamed = editor.check()
                         robot.rename(kind, name, "another_name")
                         self.assertEqual(mooring.differences(robot, renamed), [])
-                        self.assertEqual(
-                            [note.text for note in renamed.notes if note.code], []
-                        )
+                        self.assertEqual([note.text for note in renamed.notes if note.code], [])
                         self.assertEqual(renamed.head.vendor, robot.head.vendor)
                         editor.rename(kind, "another_name", name)
                         robot.rename(kind, "another_name", name)

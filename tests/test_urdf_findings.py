@@ -103,9 +103,11 @@ def same(one: Any, other: Any) -> bool:
 
 
 def _numbers_alike(one: Any, other: Any) -> bool:
-    return isinstance(one, str) and isinstance(other, str) and [float(w) for w in one.split()] == [
-        float(w) for w in other.split()
-    ]
+    return (
+        isinstance(one, str)
+        and isinstance(other, str)
+        and [float(w) for w in one.split()] == [float(w) for w in other.split()]
+    )
 
 
 class Healthy(unittest.TestCase):
@@ -130,7 +132,6 @@ class Healthy(unittest.TestCase):
                 self.assertEqual({k: (before[k], after.get(k)) for k in lost}, {})
                 self.assertFalse(list(file.parent.glob("*_meshes")), "meshes were written anew")
                 self.assertEqual([f.message for f in mooring.check(mooring.read(again))], [])
-
 
     def test_as_a_document_they_are_the_same(self) -> None:
         folder = folder_for(self)

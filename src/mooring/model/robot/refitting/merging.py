@@ -11,7 +11,6 @@ from mooring.geometry import Array
 from mooring.model.definition.described import Described
 from mooring.model.definition.markers import Pattern, Ref
 from mooring.model.definition.mirroring import moments_of
-from mooring.model.definition.moving import moved_inside
 from mooring.model.definition.walking import DESCEND, rebuilt
 from mooring.model.frame import LinkFrame
 from mooring.model.inertia import combined
@@ -23,6 +22,7 @@ from mooring.model.registry import KINDS
 from mooring.model.robot.copying import on_links
 from mooring.model.robot.references import dependents, matching
 from mooring.model.robot.refitting.mounted import free_name, is_mounted
+from mooring.model.robot.refitting.moving import moved_inside
 from mooring.model.robot.section import called
 from mooring.model.structure import depth_first
 

@@ -9,7 +9,6 @@ import numpy as np
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array, inverse
 from mooring.model.definition.described import Described
-from mooring.model.definition.moving import moved_inside
 from mooring.model.definition.walking import rebuilt
 from mooring.model.frame import LinkFrame
 from mooring.model.joint import Joint
@@ -19,6 +18,7 @@ from mooring.model.placement import Placement
 from mooring.model.registry import KINDS
 from mooring.model.robot.copying import on_links
 from mooring.model.robot.refitting.mounted import free_name, is_mounted
+from mooring.model.robot.refitting.moving import moved_inside
 
 if TYPE_CHECKING:
     from mooring.model.robot.robot import Robot
