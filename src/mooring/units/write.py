@@ -36,7 +36,7 @@ def written(value: float, dimension: str) -> str | float:
     if value == 0:
         return 0
     units = _UNITS.get(dimension, ((DIMENSIONS[dimension].si, 1.0),))
-    texts = [(_shortest(value, size), unit) for unit, size in units]
+    texts = [(_shortest(value, size), unit) for unit, size in units if math.isfinite(value / size)]
     # The first of the shortest.
     text, unit = min(texts, key=lambda one: len(one[0]))
     return f"{text} {unit}" if unit else float(text)

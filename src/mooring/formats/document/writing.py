@@ -30,6 +30,7 @@ from mooring.model.shapes.placed import BESIDE
 from mooring.units import written
 
 _WIDTH = 96
+_LONGEST_KEY = 900
 _PLAIN = re.compile(r"[A-Za-z_][\w.-]*")
 _QUANTITY = re.compile(r"-?[\d.]+(e-?\d+)? [A-Za-z][\w*/^]*|-[xyz]")
 _WORDS = {"true", "false", "yes", "no", "on", "off", "null", "none"}
@@ -245,6 +246,9 @@ def _tidy(value: Any) -> Any:
 def _entry(key: str, value: Any, indent: str) -> list[str]:
     """A key and what stands under it: on its line, where it fits."""
     flow = _flow(value)
+    if len(key) > _LONGEST_KEY:
+        # YAML wants a mark before keys that are so long.
+        return [f"{indent}? {key}", f"{indent}: {flow}"]
     if not isinstance(value, dict | list) or len(indent) + len(key) + 2 + len(flow) <= _WIDTH:
         return [f"{indent}{key}: {flow}"]
     if isinstance(value, dict):

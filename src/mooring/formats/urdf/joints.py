@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -150,7 +151,7 @@ class JointReader:
                 )  # fmt: skip
             for key in ("lower", "upper", "effort", "velocity", "acceleration"):
                 standard = 0.0 if key in ("lower", "upper") and kind != "continuous" else None
-                limits[key] = told.number(limit, key, (*item, key), standard)
+                limits[key] = told.number(limit, key, (*item, key), standard, math.inf)
             ends = [key for key in ("lower", "upper") if limit.get(key) is None]
             if kind != "continuous" and len(ends) == 2:
                 told.note(

@@ -14,6 +14,8 @@ from mooring.geometry import Array, placement, rotation_from_rpy
 from mooring.model.note import MOST_ANGLE, Note
 
 Item = tuple[str, ...]
+MOST = 1e12
+"""No length, mass or moment is larger, in SI."""
 
 
 class UnreadableError(Exception):
@@ -70,13 +72,18 @@ class Told:
     # Values, of which those that are wrong are told and taken as if they were not there.
 
     def number(
-        self, element: etree._Element | None, key: str, item: Item, missing: float | None = None
+        self,
+        element: etree._Element | None,
+        key: str,
+        item: Item,
+        missing: float | None = None,
+        most: float = MOST,
     ) -> float | None:
         """The number of an attribute; `missing` where it is not there, or is no number."""
         if element is None or element.get(key) is None:
             return missing
         try:
-            return numbers(element, key, 1)[0]
+            return numbers(element, key, 1, most)[0]
         except UnreadableError as error:
             instead = "taken as not given" if missing is None else f"taken as {missing:g}"
             self.unreadable(error, item, instead)
@@ -133,8 +140,8 @@ def child(element: etree._Element, tag: str) -> etree._Element:
     return found
 
 
-def numbers(element: etree._Element, key: str, count: int) -> list[float]:
-    """The numbers of an attribute.
+def numbers(element: etree._Element, key: str, count: int, most: float = MOST) -> list[float]:
+    """The numbers of an attribute, none larger than `most`.
 
     Raises:
         UnreadableError: they are none, or not as many.
@@ -153,4 +160,6 @@ def numbers(element: etree._Element, key: str, count: int) -> list[float]:
     if len(values) != count or not np.isfinite(values).all():
         what = "a finite number" if count == 1 else f"{count} finite numbers"
         raise UnreadableError(element, f"{said} must be {what}")
+    if max(map(abs, values)) > most:
+        raise UnreadableError(element, f"{said} is more than anything there is")
     return values
