@@ -2,32 +2,70 @@
 
 from __future__ import annotations
 
+import glob
 import os
 import tempfile
+import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from contextvars import ContextVar
 from pathlib import Path
 from typing import BinaryIO
+
+from mooring.errors import InputError
+
+_PART = ".part"
+_STALE = 3600.0
+"""How old what an unfinished writer left must be, lest it is still writing [s]."""
 
 
 @contextmanager
 def write_whole(path: Path) -> Iterator[BinaryIO]:
     """Open a file for writing that takes its place only when all of it is written.
 
-    A failure or an interruption leaves what was there before.
+    A failure or an interruption leaves what was there before. What was there keeps its permissions
+    and its owner, and a link stays a link.
+
+    Raises:
+        InputError: it cannot be written; read-only files are not.
     """
-    path.parent.mkdir(parents=True, exist_ok=True)
-    handle, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
+    target = path.resolve() if path.is_symlink() else path
+    try:
+        before = target.stat() if target.exists() else None
+        if before is not None and not before.st_mode & 0o222:
+            raise InputError(f"{path}: is read-only, so nothing is written over it")
+        target.parent.mkdir(parents=True, exist_ok=True)
+        _clean_up(target)
+        handle, name = tempfile.mkstemp(prefix=f".{target.name}.", suffix=_PART, dir=target.parent)
+    except OSError as error:
+        raise _unwritable(path, error) from None
     temporary = Path(name)
     try:
         with os.fdopen(handle, "wb") as stream:
             yield stream
-        temporary.chmod(0o666 & ~_umask())
-        temporary.replace(path)
-    except BaseException:
+        temporary.chmod(before.st_mode & 0o7777 if before is not None else 0o666 & ~_umask())
+        if before is not None and hasattr(os, "chown"):
+            # Only the superuser may, and only there it matters.
+            with suppress(OSError):
+                os.chown(temporary, before.st_uid, before.st_gid)
+        temporary.replace(target)
+    except BaseException as error:
         temporary.unlink(missing_ok=True)
+        if isinstance(error, OSError):
+            raise _unwritable(path, error) from None
         raise
+
+
+def _unwritable(path: Path, error: OSError) -> InputError:
+    return InputError(f"{path}: cannot be written: {error.strerror or error}")
+
+
+def _clean_up(target: Path) -> None:
+    """Take away what writers that were killed long ago have left."""
+    for old in target.parent.glob(f".{glob.escape(target.name)}.*{_PART}"):
+        with suppress(OSError):
+            if time.time() - old.stat().st_mtime > _STALE:
+                old.unlink()
 
 
 def write_text(path: Path, text: str) -> None:

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import os
+import shlex
 import sys
+import tempfile
+import traceback
 
 import typer
 
+from mooring import __version__
 from mooring.cli import (
     check,
     demo,
@@ -24,6 +29,7 @@ from mooring.cli import (
     tree,
 )
 from mooring.cli.open import open_
+from mooring.cli.outputs import missing
 from mooring.errors import InputError, ModelError, MooringError
 
 app = typer.Typer(
@@ -60,7 +66,10 @@ def _options() -> None:
 
 
 def main() -> None:
-    """Run the command line; exit code 0 done, 1 the answer is no, 2 bad usage or input."""
+    """Run the command line.
+
+    Exit codes: 0 done, 1 the answer is no, 2 bad usage or input, 3 an error inside Mooring.
+    """
 
     try:
         app()
@@ -72,10 +81,9 @@ def main() -> None:
         sys.exit(1)
     except ModuleNotFoundError as error:
         if error.name is None or error.name.split(".")[0] == "mooring":
-            raise
-        _complain(
-            f"this needs the package {error.name!r}; install Mooring with pip install '.[all]'"
-        )
+            _complain(_inside(error))
+            sys.exit(3)
+        _complain(missing(error.name))
         sys.exit(2)
     except BrokenPipeError:
         # Whoever read the output has had enough; say nothing, also not when Python shuts down.
@@ -84,6 +92,26 @@ def main() -> None:
     except KeyboardInterrupt:
         _complain("stopped")
         sys.exit(130)
+    except OSError as error:
+        of = f"{error.filename}: " if error.filename else ""
+        _complain(f"{of}{error.strerror or error}")
+        sys.exit(2)
+    except Exception as error:
+        _complain(_inside(error))
+        sys.exit(3)
+
+
+def _inside(error: Exception) -> str:
+    """What to say of an error that is nobody's but Mooring's; its details go to a file."""
+    handle, name = tempfile.mkstemp(prefix="mooring-error-", suffix=".txt")
+    with os.fdopen(handle, "w", encoding="utf-8") as stream:
+        command = " ".join(map(shlex.quote, sys.argv[1:]))
+        stream.write(f"mooring {__version__}, Python {sys.version}\n$ mooring {command}\n\n")
+        stream.write("".join(traceback.format_exception(error)))
+    return (
+        f"an error inside Mooring: {type(error).__name__}: {error}\n"
+        f"its details are in {name}; please report it with that file and what it was about"
+    )
 
 
 def _complain(what: object) -> None:

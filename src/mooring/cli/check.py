@@ -6,17 +6,18 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
-from rich.markup import escape
 
+from mooring.cli.outputs import to_write
 from mooring.cli.terminal import (
-    MARKS,
+    STYLES,
     AllowOutside,
     Json,
     RobotFile,
     Search,
     busy,
-    out,
     print_json,
+    say,
+    styled,
 )
 from mooring.errors import InputError
 
@@ -33,11 +34,16 @@ def check(
         bool, typer.Option("--accepted", help="Show what the document accepts as well.")
     ] = False,
     sarif: Annotated[
-        Path | None, typer.Option(help="Write the findings as SARIF 2.1.0 for code review.")
+        Path | None,
+        typer.Option(callback=to_write, help="Write the findings as SARIF 2.1.0 for code review."),
     ] = None,
     report_file: Annotated[
         Path | None,
-        typer.Option("--report", help="Write an .html report with pictures and tables, for A4."),
+        typer.Option(
+            "--report",
+            callback=to_write,
+            help="Write an .html report with pictures and tables, for A4.",
+        ),
     ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
@@ -73,13 +79,13 @@ def check(
         print_json(report.as_dict() | {"notes": notes, "mended": mended})
     else:
         for words in mended:
-            out().print(f"[green4]{escape(words)}[/]", soft_wrap=True)
+            say("[green4]{}[/]", words)
         print_report(report, accepted)
         for note in robot.notes:
             if not note.code:
-                out().print(f"[dark_cyan]read:[/] {escape(str(note))}", soft_wrap=True)
+                say("[dark_cyan]read:[/] {}", str(note))
         if report_file is not None:
-            out().print(f"wrote {report_file}", soft_wrap=True)
+            say("wrote {}", report_file)
     if not report.ok:
         raise typer.Exit(1)
 
@@ -97,22 +103,23 @@ def _answer_refused(file: Path, error: InputError, sarif: Path | None, json: boo
 
 def print_report(report: Report, accepted: bool = False) -> None:
     """A paragraph a finding, then the sum."""
-    console = out()
     for finding in report.findings if accepted else report.open:
         where = f"{finding.place}: " if finding.place is not None else ""
-        console.print(
-            f"{escape(where)}{MARKS[finding.severity]} [bold]{finding.code}[/]: "
-            f"{escape(finding.message)}",
-            soft_wrap=True,
+        say(
+            "{}{} [bold]{}[/]: {}",
+            where,
+            styled(f"[{STYLES[finding.severity]}]{{}}[/]", finding.severity),
+            finding.code,
+            finding.message,
         )
         remedy = finding.remedy
         if finding.accepted is not None:
             remedy = f"accepted: {finding.accepted}"
         elif finding.fix:
             remedy += " (--fix does it)"
-        console.print(f"    [dim]{escape(remedy)}[/]", soft_wrap=True)
+        say("    [dim]{}[/]", remedy)
     color = "green4" if report.ok else "red"
-    console.print(f"[bold]{escape(report.robot)}[/]: [{color}]{report.summary()}[/]")
+    say(f"[bold]{{}}[/]: [{color}]{{}}[/]", report.robot, report.summary())
 
 
 def _write_sarif(report: Report, file: Path) -> None:

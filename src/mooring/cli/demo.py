@@ -10,9 +10,14 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from mooring.cli.check import print_report
+from mooring.cli.outputs import to_fill
 from mooring.cli.run import say_findings
 from mooring.cli.running import paced, write_run
-from mooring.cli.terminal import busy, counted, out
+from mooring.cli.terminal import (
+    busy,
+    counted,
+    say,
+)
 
 if TYPE_CHECKING:
     from mooring.simulation import Recording
@@ -22,7 +27,7 @@ _MOTION = "lay_line"
 
 def demo(
     output: Annotated[
-        Path, typer.Option("--output", "-o", help="A folder for what comes out.")
+        Path, typer.Option("--output", "-o", callback=to_fill, help="A folder for what comes out.")
     ] = Path("mooring-demo"),
 ) -> None:
     """The whole job on the line tender: CAD in; description, check, pictures and a run out."""
@@ -38,7 +43,6 @@ def demo(
     from mooring.units import show
 
     began = time.perf_counter()
-    console = out()
     output.mkdir(parents=True, exist_ok=True)
     document = output / LINE_TENDER.document.name
     for source in (LINE_TENDER.document, LINE_TENDER.step):
@@ -49,11 +53,16 @@ def demo(
     cad = robot.assemblies[0]
     kinds = len({id(part.geometry) for part in cad.parts})
     _heading("Read")
-    console.print(f"{cad.file.name}: {len(cad.parts)} placed parts of {kinds} kinds")
+    say("{}: {} placed parts of {} kinds", cad.file.name, len(cad.parts), kinds)
     moving = sum(joint.moves for joint in robot.joints.values())
-    console.print(
-        f"{document.name}: {len(robot.links)} links, {len(robot.joints)} joints ({moving} moving), "
-        f"{counted(len(robot.closures), 'closed loop')}, {show(robot.mass(), 'mass')} in all"
+    say(
+        "{}: {} links, {} joints ({} moving), {}, {} in all",
+        document.name,
+        len(robot.links),
+        len(robot.joints),
+        moving,
+        counted(len(robot.closures), "closed loop"),
+        show(robot.mass(), "mass"),
     )
 
     _heading("Checked")
@@ -65,15 +74,15 @@ def demo(
     with busy("exercising"):
         done = exercise(robot)
     write_exercise(done, output)
-    console.print(f"{counted(len(done.sweeps), 'joint')} through their ranges: {summary(done)}")
+    say("{} through their ranges: {}", counted(len(done.sweeps), "joint"), summary(done))
     if done.nearest is not None:
         near = f"{done.nearest.first} and {done.nearest.second}"
         gap = show(done.nearest.distance, "length", 3)
-        console.print(f"smallest clearance: {near}, {gap}, {where(done, done.nearest)}")
+        say("smallest clearance: {}, {}, {}", near, gap, where(done, done.nearest))
 
     _heading("Exported")
     losses = robot.write(output / "line_tender.urdf")
-    console.print(f"line_tender.urdf with its meshes; {len(losses)} things URDF cannot carry")
+    say("line_tender.urdf with its meshes; {} things URDF cannot carry", len(losses))
 
     _heading("Moved")
     simulation = Simulation(robot, motion=_MOTION)
@@ -86,17 +95,17 @@ def demo(
         picture(
             robot, posture="stowed", layers=("visual", "collision", "axes"), view=(-40.0, 15.0)
         ).save(output / "collision_and_axes.png")
-    write_run(simulation, recording, output, plot=True, film=False, report=True)
+    _, lost = write_run(simulation, recording, output, plot=True, film=False, report=True)
+    for words in lost:
+        say("[bold red]not written:[/] {}", words)
 
     _heading("Wrote")
-    console.print(f"[bold]{output}/[/]")
+    say("[bold]{}/[/]", output)
     for path in sorted(output.iterdir()):
         what = f"{sum(1 for _ in path.iterdir())} meshes" if path.is_dir() else _WHAT.get(path.name)
-        console.print(f"  {path.name:<24}[dim]{what or ''}[/]")
-    console.print(
-        f"\nDone in {time.perf_counter() - began:.1f} s. Next: edit {document.name}, then"
-    )
-    console.print(f"  mooring check {document}\n  mooring open {document}", soft_wrap=True)
+        say("  {}[dim]{}[/]", f"{path.name:<24}", what or "")
+    say("\nDone in {} s. Next: edit {}, then", f"{time.perf_counter() - began:.1f}", document.name)
+    say("  mooring check {}\n  mooring open {}", document, document)
     if not (report.ok and done.ok and recording.complete):
         raise typer.Exit(1)
 
@@ -130,23 +139,31 @@ _WHAT = {
 
 
 def _heading(text: str) -> None:
-    out().print(f"\n[bold dark_cyan]{text}[/]")
+    say("\n[bold dark_cyan]{}[/]", text)
 
 
 def _say_what_moved(recording: Recording) -> None:
-    console = out()
     table = recording.table
-    console.print(f"motion {_MOTION}, {table.index[-1]:.1f} s, {len(table):,} instants recorded")
+    say(
+        "motion {}, {} s, {} instants recorded",
+        _MOTION,
+        f"{table.index[-1]:.1f}",
+        f"{len(table):,}",
+    )
     for joint in recording.driven:
         degrees = recording.units[joint] == "rad"
         factor, unit = (57.29577951308232, "deg") if degrees else (1000.0, "mm")
         position = (table[f"{joint}.position"] * factor).round(1) + 0.0
         effort = table[f"{joint}.effort"].abs().max()
         share = 100 * effort / recording.limits[joint]
-        console.print(
-            f"  {joint:<16}{position.min():>8.1f} .. {position.max():>7.1f} {unit:<4}"
-            f"  at most {share:>3.0f}% of its effort limit"
+        say(
+            "  {}{} .. {} {}  at most {}% of its effort limit",
+            f"{joint:<16}",
+            f"{position.min():>8.1f}",
+            f"{position.max():>7.1f}",
+            f"{unit:<4}",
+            f"{share:>3.0f}",
         )
     for note in recording.notes:
-        console.print(f"[dark_orange3]note:[/] {note}", soft_wrap=True)
+        say("[dark_orange3]note:[/] {}", note)
     say_findings(recording)

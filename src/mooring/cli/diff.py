@@ -8,16 +8,20 @@ from typing import Annotated
 
 import typer
 
+from mooring.cli.outputs import to_write
 from mooring.cli.terminal import (
     AllowOutside,
     Json,
     Search,
     busy,
+    changed,
     counted,
-    out,
     print_json,
     read_anything,
+    say,
 )
+
+_SIGNS = {"added": "+", "removed": "-"}
 
 
 def diff(
@@ -25,7 +29,10 @@ def diff(
     after: Annotated[Path, typer.Argument(metavar="B", help="Another, in any readable format.")],
     picture: Annotated[
         Path | None,
-        typer.Option(help="Draw both side by side, what differs in red; .png, .jpg or .webp."),
+        typer.Option(
+            callback=to_write,
+            help="Draw both side by side, what differs in red; .png, .jpg or .webp.",
+        ),
     ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
@@ -45,20 +52,10 @@ def diff(
     if json:
         print_json([asdict(difference) for difference in found])
     else:
-        console = out()
         for difference in found:
-            console.print(_colored(difference.what, str(difference)), soft_wrap=True)
-        console.print(
-            f"{counted(len(found), 'difference')}" if found else "no differences", style="bold"
-        )
+            say("{} {}", changed(_SIGNS.get(difference.what, "~")), difference)
+        say("[bold]{}[/]", counted(len(found), "difference") if found else "no differences")
         if picture is not None:
-            console.print(f"wrote {picture}", soft_wrap=True)
+            say("wrote {}", picture)
     if found:
         raise typer.Exit(1)
-
-
-def _colored(what: str, text: str) -> str:
-    from rich.markup import escape
-
-    marks = {"added": "[green4]+[/]", "removed": "[red]-[/]"}
-    return f"{marks.get(what, '[dark_orange3]~[/]')} {escape(text)}"

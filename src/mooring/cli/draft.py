@@ -6,9 +6,14 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
-from rich.markup import escape
 
-from mooring.cli.terminal import busy, counted, out
+from mooring.cli.outputs import to_write
+from mooring.cli.terminal import (
+    busy,
+    changed,
+    counted,
+    say,
+)
 from mooring.errors import InputError
 
 _DOCUMENTS = (".yaml", ".yml")
@@ -24,7 +29,10 @@ def draft(
     output: Annotated[
         Path | None,
         typer.Option(
-            "--output", "-o", help="The document to write (.yaml), or to bring up to date."
+            "--output",
+            "-o",
+            callback=to_write,
+            help="The document to write (.yaml), or to bring up to date.",
         ),
     ] = None,
     unit: Annotated[
@@ -67,33 +75,38 @@ def draft(
         proposal = propose(assembly, near)
         write_text(output, draft_text(proposal, assembly, output))
         remember(output, assembly, proposal)
-    console = out()
     joints = [joint for joint in proposal.joints if not joint.closes]
     closures = len(proposal.joints) - len(joints)
-    console.print(
-        f"[bold]{escape(assembly.name)}[/]: {len(assembly.parts)} parts, "
-        f"{counted(len(proposal.links), 'link')}, {counted(len(joints), 'joint')}, "
-        f"{counted(closures, 'closure')}; "
-        f"the base is {escape(proposal.base)}: {escape(proposal.base_reason)}"
+    say(
+        "[bold]{}[/]: {} parts, {}, {}, {}; the base is {}: {}",
+        assembly.name,
+        len(assembly.parts),
+        counted(len(proposal.links), "link"),
+        counted(len(joints), "joint"),
+        counted(closures, "closure"),
+        proposal.base,
+        proposal.base_reason,
     )
     for joint in proposal.joints:
         what = "closes the loop between" if joint.closes else f"{joint.kind}:"
-        console.print(
-            f"  [dark_cyan]{escape(joint.name)}[/]  {what} "
-            f"{escape(joint.parent)} -> {escape(joint.child)}  "
-            f"[dim]{joint.confidence}: {escape(joint.reason)}[/]",
+        say(
+            "  [dark_cyan]{}[/]  {} {} -> {}  [dim]{}: {}[/]",
+            joint.name,
+            what,
+            joint.parent,
+            joint.child,
+            joint.confidence,
+            joint.reason,
         )
     for driven, part in proposal.motors:
-        console.print(f"  motor: {escape(part)} on the axis of {escape(driven)}", soft_wrap=True)
+        say("  motor: {} on the axis of {}", part, driven)
     for name, count, why in proposal.hardware:
-        console.print(
-            f"  hardware: {count} of {escape(name)}  [dim]{escape(why)}[/]", soft_wrap=True
-        )
+        say("  hardware: {} of {}  [dim]{}[/]", count, name, why)
     for words in proposal.undecided:
-        console.print(f"[dark_orange3]not decided:[/] {escape(words)}", soft_wrap=True)
+        say("[dark_orange3]not decided:[/] {}", words)
     for note in [*assembly.notes, *proposal.notes]:
-        console.print(f"[dark_orange3]note:[/] {escape(note)}", soft_wrap=True)
-    console.print(f"wrote {output}", soft_wrap=True)
+        say("[dark_orange3]note:[/] {}", note)
+    say("wrote {}", output)
 
 
 def _again(document: Path, files: list[Path], unit: str | None, near: float | None) -> None:
@@ -102,8 +115,7 @@ def _again(document: Path, files: list[Path], unit: str | None, near: float | No
 
     with busy(f"bringing {document.name} up to its CAD"):
         told = redraft(document, files, unit, near)
-    marks = {"+": "[green4]+[/]", "-": "[red]-[/]", "~": "[dark_orange3]~[/]"}
     for line in told:
-        out().print(f"{marks[line[0]]}{escape(line[1:])}", soft_wrap=True, highlight=False)
+        say("{}{}", changed(line[0]), line[1:])
     words = counted(len(told), "change") if told else "nothing changed"
-    out().print(f"[bold]{escape(document.name)}[/]: {words}")
+    say("[bold]{}[/]: {}", document.name, words)

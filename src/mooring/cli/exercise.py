@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from mooring.cli.outputs import to_fill
 from mooring.cli.terminal import (
     AllowOutside,
     Json,
@@ -17,16 +18,22 @@ from mooring.cli.terminal import (
     out,
     print_json,
     read_robot,
+    say,
+    styled,
 )
 
 if TYPE_CHECKING:
+    from rich.text import Text
+
     from mooring.exercising import Exercise
     from mooring.kinematics import Workspace
 
 
 def exercise(
     file: RobotFile,
-    output: Annotated[Path, typer.Option("--output", "-o", help="A folder for what comes out.")],
+    output: Annotated[
+        Path, typer.Option("--output", "-o", callback=to_fill, help="A folder for what comes out.")
+    ],
     posture: Annotated[
         str | None, typer.Option(help="Where the joints are while others move.")
     ] = None,
@@ -55,7 +62,7 @@ def exercise(
         print_json({**as_dict(done), "files": [str(path) for path in written]})
     else:
         if cloud is not None:
-            out().print(f"{cloud}\n", soft_wrap=True)
+            say("{}\n", cloud)
         print_exercise(done, written)
     if not done.ok:
         raise typer.Exit(1)
@@ -94,7 +101,6 @@ def write_exercise(done: Exercise, folder: Path, film: bool = False) -> list[Pat
 
 def print_exercise(done: Exercise, written: list[Path]) -> None:
     """The table of joints, then what was found."""
-    from rich.markup import escape
     from rich.table import Table
 
     from mooring.exercising.report import effort_cells, summary, where
@@ -109,46 +115,55 @@ def print_exercise(done: Exercise, written: list[Path]) -> None:
     efforts = {effort.joint: effort for effort in done.efforts}
     for sweep in done.sweeps:
         position = dimension_of("position", sweep.motion)
-        cells = [sweep.joint, show(sweep.lower, position, 3), show(sweep.upper, position, 3)]
+        cells: list[Text | str] = [
+            sweep.joint,
+            show(sweep.lower, position, 3),
+            show(sweep.upper, position, 3),
+        ]
         cells.append(show(sweep.mass, "mass", 3))
         effort = efforts.get(sweep.joint)
         held, limit, share = effort_cells(effort)
         weak = effort is not None and effort.too_weak
-        cells += [held, limit, f"[red]{share}[/]" if weak else share]
+        cells += [held, limit, styled("[red]{}[/]", share) if weak else share]
         table.add_row(*cells)
     console.print(table)
-    console.print(f"\nmobility: {done.mobility}; moved mass {show(done.mass, 'mass')}")
+    say("\nmobility: {}; moved mass {}", done.mobility, show(done.mass, "mass"))
     for stop in done.stops:
-        console.print(f"[dark_cyan]note[/] {escape(stop)}", soft_wrap=True)
+        say("[dark_cyan]note[/] {}", stop)
     for words in done.unreachable:
-        console.print(f"[bold red]error[/] {escape(words)}", soft_wrap=True)
+        say("[bold red]error[/] {}", words)
     for meeting in done.overlaps:
         deep = show(-meeting.distance, "length", 3)
-        console.print(
-            f"[bold red]overlap[/] {meeting.first} and {meeting.second}: {deep} deep, "
-            f"{where(done, meeting)}; {escape(meeting.proposal())}",
-            soft_wrap=True,
+        say(
+            "[bold red]overlap[/] {} and {}: {} deep, {}; {}",
+            meeting.first,
+            meeting.second,
+            deep,
+            where(done, meeting),
+            meeting.proposal(),
         )
     near = done.nearest
     if near is not None:
-        console.print(
-            f"smallest clearance: {near.first} and {near.second}, "
-            f"{show(near.distance, 'length', 3)}, {where(done, near)}",
-            soft_wrap=True,
+        say(
+            "smallest clearance: {} and {}, {}, {}",
+            near.first,
+            near.second,
+            show(near.distance, "length", 3),
+            where(done, near),
         )
     if done.possible_overlaps:
         pairs = ", ".join(f"{m.first}-{m.second}" for m in done.possible_overlaps[:4])
         more = len(done.possible_overlaps) - 4
-        console.print(
-            f"[dark_cyan]note[/] with several joints away from home "
-            f"{counted(len(done.possible_overlaps), 'pair')} of links can hit: {pairs}"
-            + (f" and {more} more" if more > 0 else ""),
-            soft_wrap=True,
+        say(
+            "[dark_cyan]note[/] with several joints away from home {} of links can hit: {}{}",
+            counted(len(done.possible_overlaps), "pair"),
+            pairs,
+            f" and {more} more" if more > 0 else "",
         )
     for words in done.unjudged:
-        console.print(f"[dark_orange3]not judged[/] {escape(words)}", soft_wrap=True)
+        say("[dark_orange3]not judged[/] {}", words)
     clear = "dark_orange3" if done.unjudged else "green4"
     color = clear if done.ok else "red"
-    console.print(f"[bold]{escape(done.robot.name)}[/]: [{color}]{summary(done)}[/]")
+    say(f"[bold]{{}}[/]: [{color}]{{}}[/]", done.robot.name, summary(done))
     for path in written:
-        console.print(f"wrote {path}", soft_wrap=True)
+        say("wrote {}", path)

@@ -7,15 +7,16 @@ from typing import Annotated
 
 import typer
 
+from mooring.cli.outputs import to_write
 from mooring.cli.terminal import (
     AllowOutside,
     Json,
     RobotFile,
     Search,
     busy,
-    out,
     print_json,
     read_anything,
+    say,
 )
 
 
@@ -24,7 +25,9 @@ def export(
     output: Annotated[
         Path,
         typer.Argument(
-            metavar="OUT", help="A file: .urdf, .yaml, .glb, .stl, .obj, .ply, .json, .dot or .svg."
+            metavar="OUT",
+            callback=to_write,
+            help="A file: .urdf, .yaml, .glb, .stl, .obj, .ply, .json, .dot or .svg.",
         ),
     ],
     posture: Annotated[
@@ -50,7 +53,6 @@ def export(
     if json:
         print_json({"file": str(output), "not_carried": losses})
         return
-    console = out()
-    console.print(f"wrote {output}", soft_wrap=True)
+    say("wrote {}", output)
     for loss in losses:
-        console.print(f"[dark_orange3]not carried:[/] {loss}", soft_wrap=True)
+        say("[dark_orange3]not carried:[/] {}", loss)

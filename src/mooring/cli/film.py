@@ -7,7 +7,8 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.terminal import AllowOutside, Search, busy, out, read_robot
+from mooring.cli.outputs import to_write
+from mooring.cli.terminal import AllowOutside, Search, busy, read_robot, say
 
 
 def film(
@@ -18,7 +19,9 @@ def film(
             help="The folder of a run, or a robot: then every joint goes through its range.",
         ),
     ],
-    output: Annotated[Path, typer.Option("--output", "-o", help=".mp4, .webp or .gif.")],
+    output: Annotated[
+        Path, typer.Option("--output", "-o", callback=to_write, help=".mp4, .webp or .gif.")
+    ],
     speed: Annotated[float, typer.Option(help="0.1 is ten times slower than it happened.")] = 1.0,
     view: Annotated[
         str, typer.Option(help="corner, front, left, top, ..., or azimuth,elevation in degrees.")
@@ -27,8 +30,9 @@ def film(
         str | None, typer.Option(metavar="LINK", help="Keep this link where it is.")
     ] = None,
     turn: Annotated[str, typer.Option(help="Go round it meanwhile, e.g. '20 deg/s'.")] = "0 deg/s",
-    say: Annotated[
-        list[str] | None, typer.Option(metavar="JOINT", help="Tell its position; repeatable.")
+    labelled: Annotated[
+        list[str] | None,
+        typer.Option("--say", metavar="JOINT", help="Tell its position; repeatable."),
     ] = None,
     size: Annotated[str, typer.Option(help="Width and height in pixels.")] = "960x600",
     allow_outside: AllowOutside = False,
@@ -47,7 +51,7 @@ def film(
     width, height = size_of(size)
     # Video has colors for squares of four pixels.
     filming = Filming(
-        speed, view_of(view), follow, to_si(turn, "angular velocity"), tuple(say or ()),
+        speed, view_of(view), follow, to_si(turn, "angular velocity"), tuple(labelled or ()),
         (width - width % 2, height - height % 2),
     )  # fmt: skip
     if file.is_dir() or file.name == "recording.json":
@@ -62,4 +66,4 @@ def film(
             done = exercise(read_robot(file, allow_outside, search))
         with busy("filming"):
             draw_film(done, output, filming)
-    out().print(f"wrote {output}", soft_wrap=True)
+    say("wrote {}", output)

@@ -14,7 +14,10 @@ from typing import TYPE_CHECKING, Annotated, Any, cast
 
 import typer
 
-from mooring.cli.terminal import out
+from mooring.cli.outputs import to_write
+from mooring.cli.terminal import (
+    say,
+)
 
 if TYPE_CHECKING:
     from mooring.bridge.session import Session
@@ -51,7 +54,8 @@ Broker = Annotated[
 ]
 Lost = Annotated[str, typer.Option(help="When a controller is lost or wrong: hold, relax or stop.")]
 LogFile = Annotated[
-    Path | None, typer.Option(help="A .parquet file for all that is said, as it is said.")
+    Path | None,
+    typer.Option(callback=to_write, help="A .parquet file for all that is said, as it is said."),
 ]
 ListenAddress = Annotated[
     str, typer.Option(help="Listen here; others than this machine then need the printed token.")
@@ -77,7 +81,6 @@ def served(session: Session, name: str, how: Listening) -> Iterator[None]:
     sys.setswitchinterval(_SWITCH)
     # Whoever ends a server ends it as Ctrl-C does: what was recorded is kept.
     signal.signal(signal.SIGTERM, signal.default_int_handler)
-    console = out()
     servers: list[Any] = []
     log: Log | None = None
     try:
@@ -88,14 +91,14 @@ def served(session: Session, name: str, how: Listening) -> Iterator[None]:
         log = None if how.log is None else Log(how.log)
         session.tap = None if log is None else log.note
         servers.append(WebSocketServer(session, where, certificate=how.certificate, key=how.key))
-        console.print(f"{name} listens at {where.url}", soft_wrap=True)
+        say("{} listens at {}", name, where.url)
         if how.broker is not None:
             from mooring.bridge.transports.mqtt import Broker as At
             from mooring.bridge.transports.mqtt import MqttServer
 
             broker = At.of(how.broker, name)
             servers.append(MqttServer(session, broker))
-            console.print(f"and by the broker at {broker.host}:{broker.port}, below {broker.base}")
+            say("and by the broker at {}:{}, below {}", broker.host, broker.port, broker.base)
         yield
     finally:
         session.close()
@@ -104,7 +107,7 @@ def served(session: Session, name: str, how: Listening) -> Iterator[None]:
         session.player.close()
         if log is not None:
             log.close()
-            console.print(f"wrote {how.log}", soft_wrap=True)
+            say("wrote {}", how.log)
 
 
 def serve_run(
@@ -130,7 +133,7 @@ def serve_run(
     with served(session, simulation.robot.name, how):
         time = "time waits for the controller" if lockstep else "time goes on by itself"
         speed = "as fast as it goes" if math.isinf(pace) else f"{pace:g} times real time at most"
-        out().print(f"[dim]{time}, {speed}; a lost controller: {lost}; Ctrl-C ends it[/]")
+        say("[dim]{}, {}; a lost controller: {}; Ctrl-C ends it[/]", time, speed, lost)
         player.play()
         try:
             over.wait()

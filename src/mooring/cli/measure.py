@@ -8,7 +8,16 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.terminal import AllowOutside, Json, Search, busy, out, print_json, read_robot
+from mooring.cli.terminal import (
+    AllowOutside,
+    Json,
+    Search,
+    busy,
+    print_json,
+    read_robot,
+    say,
+    styled,
+)
 
 
 def measure(
@@ -34,7 +43,6 @@ def measure(
     json: Json = False,
 ) -> None:
     """A table of link dimensions against a robot's axes; exit code 1 where they disagree."""
-    from rich.markup import escape
 
     from mooring.formats.dimensions import read_table
     from mooring.kinematics import measure as measured
@@ -56,8 +64,8 @@ def measure(
         )
     else:
         for line in report.lines():
-            out().print(escape(line), soft_wrap=True, highlight=False)
-        verdict = "[green4]agrees[/]" if report.agrees else "[red]disagrees[/]"
-        out().print(f"[bold]{escape(table.name)}[/] {verdict} with {escape(read.name)}")
+            say("{}", line)
+        verdict = styled("[green4]agrees[/]" if report.agrees else "[red]disagrees[/]")
+        say("[bold]{}[/] {} with {}", table.name, verdict, read.name)
     if not report.agrees:
         raise typer.Exit(1)

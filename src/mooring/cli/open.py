@@ -7,7 +7,13 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.terminal import AllowOutside, Search, busy, out
+from mooring.cli.outputs import to_write
+from mooring.cli.terminal import (
+    AllowOutside,
+    Search,
+    busy,
+    say,
+)
 
 
 def open_(
@@ -28,7 +34,9 @@ def open_(
     browser: Annotated[bool, typer.Option(help="Only print the address with --no-browser.")] = True,
     save: Annotated[
         Path | None,
-        typer.Option(help="Write one .html file that shows it with no server, and end."),
+        typer.Option(
+            callback=to_write, help="Write one .html file that shows it with no server, and end."
+        ),
     ] = None,
     follow: Annotated[
         str | None,
@@ -40,7 +48,10 @@ def open_(
     ] = None,
     record: Annotated[
         Path | None,
-        typer.Option(help="Write what is followed into a .parquet or .csv file at the end."),
+        typer.Option(
+            callback=to_write,
+            help="Write what is followed into a .parquet or .csv file at the end.",
+        ),
     ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
@@ -63,12 +74,12 @@ def open_(
         assert save is not None
         with busy("writing the page"):
             save_page(desk.robot, save, recording=desk.recording, q=desk.q, ground=desk.ground)
-        out().print(f"wrote {save}", soft_wrap=True)
+        say("wrote {}", save)
         return
 
     def ready() -> None:
-        out().print(f"{desk.robot.name} is at {where.url}", soft_wrap=True)
-        out().print("[dim]Ctrl-C ends it[/]")
+        say("{} is at {}", desk.robot.name, where.url)
+        say("[dim]Ctrl-C ends it[/]")
 
     if follow is not None:
         from mooring.bridge.following import follow as begin
@@ -81,4 +92,4 @@ def open_(
             desk.follower.close()
             if record is not None:
                 desk.follower.write(record)
-                out().print(f"wrote {record}", soft_wrap=True)
+                say("wrote {}", record)

@@ -9,7 +9,17 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from mooring.cli.terminal import Json, busy, counted, out, print_json
+from mooring.cli.outputs import to_write
+from mooring.cli.terminal import (
+    Json,
+    busy,
+    counted,
+    out,
+    print_json,
+    say,
+    strung,
+    styled,
+)
 
 if TYPE_CHECKING:
     from mooring.cad import Assembly, Part
@@ -74,7 +84,10 @@ def parts(
     ] = None,
     picture: Annotated[
         Path | None,
-        typer.Option(help="Draw every distinct part, and the assembly pulled apart, as .png."),
+        typer.Option(
+            callback=to_write,
+            help="Draw every distinct part, and the assembly pulled apart, as .png.",
+        ),
     ] = None,
     hidden: Annotated[
         bool, typer.Option(help="List the parts that nobody can see from outside.")
@@ -123,29 +136,27 @@ def parts(
     if hidden:
         _print_hidden(assembly)
     for path in written:
-        out().print(f"wrote {path}", soft_wrap=True)
+        say("wrote {}", path)
 
 
 def _print_hardware(assembly: Assembly) -> None:
-    console = out()
     found = assembly.hardware()
     total = sum(len(kind.parts) for kind in found)
-    console.print(f"\n[bold]hardware[/]: {counted(total, 'part')} of {counted(len(found), 'kind')}")
+    say("\n[bold]hardware[/]: {} of {}", counted(total, "part"), counted(len(found), "kind"))
     for kind in found:
-        console.print(f"  {len(kind.parts):>3} x {kind.name}  [dim]{'; '.join(kind.reasons)}[/]")
+        say("  {} x {}  [dim]{}[/]", f"{len(kind.parts):>3}", kind.name, "; ".join(kind.reasons))
     if found:
-        console.print("leave them out with drop_hardware: true, or by name with drop:")
+        say("leave them out with drop_hardware: true, or by name with drop:")
 
 
 def _print_hidden(assembly: Assembly) -> None:
-    console = out()
     with busy("looking from all sides"):
         found = assembly.hidden()
-    console.print(f"\n[bold]hidden[/]: {counted(len(found), 'part')}")
+    say("\n[bold]hidden[/]: {}", counted(len(found), "part"))
     for part in found:
-        console.print(f"  {part.name}  [dim]{part.path}[/]")
+        say("  {}  [dim]{}[/]", part.name, part.path)
     if found:
-        console.print("leave them out with drop_hidden: true, or by name with drop:")
+        say("leave them out with drop_hidden: true, or by name with drop:")
 
 
 def _face(surface: Surface) -> str:
@@ -160,7 +171,7 @@ def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
 
     table = Table(box=None, header_style="bold", pad_edge=False)
     table.add_column("part", no_wrap=True)
-    for heading in ("copies", r"size \[mm]", "triangles", "volume", "bores"):
+    for heading in ("copies", "size [mm]", "triangles", "volume", "bores"):
         table.add_column(heading, justify="right", no_wrap=True)
     # In a narrow window the end of the material's name goes first.
     table.add_column("material", no_wrap=True, overflow="ellipsis", ratio=1)
@@ -170,20 +181,20 @@ def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
         if not geometry.closed:
             edges = part.mesh.open_edges
             words = f"open, {counted(edges, 'edge')}" if edges else "faces in and out"
-            trouble.append(f"[red]{words}[/]")
+            trouble.append(styled("[red]{}[/]", words))
         elif part.mesh.inside_out:
-            trouble.append("[red]inside out[/]")
+            trouble.append(styled("[red]inside out[/]"))
         if geometry.bodies > 1:
-            trouble.append(f"[dark_orange3]{geometry.bodies} bodies[/]")
-        swatch = f"[{part.color}]■[/] " if part.color else "  "
+            trouble.append(styled("[dark_orange3]{} bodies[/]", geometry.bodies))
+        swatch = styled(f"[{part.color}]■[/] ") if part.color else styled("  ")
         table.add_row(
-            swatch + (geometry.name or part.name),
+            styled("{}{}", swatch, geometry.name or part.name),
             str(len(kind.copies)),
             " x ".join(f"{1000 * v:.4g}" for v in part.size),
             f"{len(part.mesh.faces):,}",
             show(part.volume, "volume", 4),
             str(len(part.bores) or ""),
-            ", ".join([*trouble, part.material.name if part.material else ""]).strip(", "),
+            strung(", ", [*trouble, *([part.material.name] if part.material else [])]),
         )
     console = out()
     console.print(table)
@@ -194,17 +205,23 @@ def _print_table(assembly: Assembly, distinct: list[_Kind]) -> None:
     weights = [
         p.volume * p.material.density for p in assembly.parts if p.material and p.material.density
     ]
-    console.print(
-        f"\n[bold]{assembly.name}[/]: {counted(len(assembly.parts), 'placed part')} of "
-        f"{counted(len(distinct), 'kind')}, "
-        f"{size} m, {triangles:,} triangles, {volume}"
+    say(
+        "\n[bold]{}[/]: {} of {}, {} m, {} triangles, {}",
+        assembly.name,
+        counted(len(assembly.parts), "placed part"),
+        counted(len(distinct), "kind"),
+        size,
+        f"{triangles:,}",
+        volume,
     )
     if weights:
-        console.print(
-            f"mass by the file's materials: {show(sum(weights), 'mass')} "
-            f"({len(weights)} of {len(assembly.parts)} parts have one)"
+        say(
+            "mass by the file's materials: {} ({} of {} parts have one)",
+            show(sum(weights), "mass"),
+            len(weights),
+            len(assembly.parts),
         )
     if assembly.frames:
-        console.print(f"frames: {', '.join(assembly.frames)}", soft_wrap=True)
+        say("frames: {}", ", ".join(assembly.frames))
     for note in assembly.notes:
-        console.print(f"[dark_orange3]note:[/] {note}")
+        say("[dark_orange3]note:[/] {}", note)

@@ -8,17 +8,17 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
-from rich.markup import escape
 
+from mooring.cli.outputs import to_write
 from mooring.cli.terminal import (
     AllowOutside,
     RobotFile,
     Search,
     answer_for,
     busy,
-    out,
     positions_from,
     read_robot,
+    say,
 )
 from mooring.errors import ModelError
 
@@ -28,7 +28,9 @@ if TYPE_CHECKING:
 
 def picture(
     file: RobotFile,
-    output: Annotated[Path, typer.Option("--output", "-o", help="A .png, .jpg or .webp file.")],
+    output: Annotated[
+        Path, typer.Option("--output", "-o", callback=to_write, help="A .png, .jpg or .webp file.")
+    ],
     posture: Annotated[str | None, typer.Option(help="The name of a posture.")] = None,
     joint: Annotated[
         list[str] | None,
@@ -85,8 +87,8 @@ def picture(
         )
         image.save(output)
     for words in told_of_positions(robot, positions):
-        out().print(f"[dark_orange3]note[/] {escape(words)}", soft_wrap=True)
-    out().print(f"wrote {escape(str(output))}", soft_wrap=True)
+        say("[dark_orange3]note[/] {}", words)
+    say("wrote {}", str(output))
     answer_for(patches)
 
 

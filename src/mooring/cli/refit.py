@@ -8,17 +8,17 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
-from rich.markup import escape
 
+from mooring.cli.outputs import to_write
 from mooring.cli.terminal import (
     AllowOutside,
     Json,
     RobotFile,
     Search,
     busy,
-    out,
     print_json,
     read_robot,
+    say,
 )
 from mooring.errors import ModelError
 
@@ -31,7 +31,10 @@ _PATTERN = "As PATTERN=VALUE, by names of links; may be given again."
 def refit(
     file: RobotFile,
     output: Annotated[
-        Path, typer.Argument(metavar="OUT", help="A file: .urdf, .yaml or .json, as for export.")
+        Path,
+        typer.Argument(
+            metavar="OUT", callback=to_write, help="A file: .urdf, .yaml or .json, as for export."
+        ),
     ],
     mesh_unit: Annotated[
         list[str] | None,
@@ -103,14 +106,13 @@ def refit(
     if json:
         print_json({"file": str(output), "done": told, "not_carried": losses})
         return
-    console = out()
     for words in told:
-        console.print(f"[green4]done:[/] {escape(words)}", soft_wrap=True)
+        say("[green4]done:[/] {}", words)
     if not told:
-        console.print("nothing was asked for but to write it anew", soft_wrap=True)
-    console.print(f"wrote {escape(str(output))}", soft_wrap=True)
+        say("nothing was asked for but to write it anew")
+    say("wrote {}", str(output))
     for loss in losses:
-        console.print(f"[dark_orange3]not carried:[/] {escape(loss)}", soft_wrap=True)
+        say("[dark_orange3]not carried:[/] {}", loss)
 
 
 def _reshaped(

@@ -9,7 +9,9 @@ from typing import Annotated
 import typer
 
 from mooring.cli.listening import ListenAddress, ListenPort
-from mooring.cli.terminal import out
+from mooring.cli.terminal import (
+    say,
+)
 
 
 def replay(
@@ -36,17 +38,16 @@ def replay(
         raise typer.BadParameter("it must be greater than zero", param_hint="--speed")
     replayed = Replayed(log, who=who, speed=speed)
     server = WebSocketServer(replayed, place(address, port, first=8640, scheme="ws"))
-    console = out()
-    console.print(f"{log.name} listens at {server.where.url}", soft_wrap=True)
+    say("{} listens at {}", log.name, server.where.url)
     how = "in lock-step" if replayed.lockstep else f"at {speed:g} times its pace"
-    console.print(f"[dim]it says what {replayed.who} heard, {how}; Ctrl-C ends it[/]")
+    say("[dim]it says what {} heard, {}; Ctrl-C ends it[/]", replayed.who, how)
     with contextlib.suppress(KeyboardInterrupt):
         replayed.over.wait()
         replayed.wait_for_answers()
     server.close()
     replayed.close()
     for words in replayed.differences:
-        console.print(f"[dark_orange3]differs:[/] {words}", soft_wrap=True)
+        say("[dark_orange3]differs:[/] {}", words)
     if replayed.differences:
         raise typer.Exit(1)
-    console.print(f"{replayed.answered} orders, the same as then")
+    say("{} orders, the same as then", replayed.answered)

@@ -19,8 +19,16 @@ from mooring.cli.listening import (
     Lost,
     serve_run,
 )
+from mooring.cli.outputs import refuse_without, to_fill
 from mooring.cli.running import paced, write_run
-from mooring.cli.terminal import AllowOutside, SceneFile, Search, busy, out
+from mooring.cli.terminal import (
+    AllowOutside,
+    SceneFile,
+    Search,
+    busy,
+    read_anything,
+    say,
+)
 
 if TYPE_CHECKING:
     from mooring.simulation import Recording, RunFinding
@@ -29,7 +37,8 @@ if TYPE_CHECKING:
 def run(
     file: SceneFile,
     output: Annotated[
-        Path | None, typer.Option("--output", "-o", help="A folder for what comes out.")
+        Path | None,
+        typer.Option("--output", "-o", callback=to_fill, help="A folder for what comes out."),
     ] = None,
     motion: Annotated[
         str | None,
@@ -92,14 +101,15 @@ def run(
         raise typer.BadParameter("a film or report needs a folder", param_hint="--output")
     if not listens and (lock_step or log or certificate or key):
         raise typer.BadParameter("these belong to --listen", param_hint="--lock-step, --log, ...")
+    if output is not None:
+        refuse_without(*(["PIL", "matplotlib"] if plot else []), *(["av"] if film else []))
     from mooring.errors import ModelError
-    from mooring.formats import read_scene
     from mooring.simulation import Recording as Kept
     from mooring.simulation import Simulation, last_step, run_length
     from mooring.simulation.playing import KEPT
 
     with busy(f"reading {file.name}"):
-        scene = read_scene(file, allow_outside=allow_outside, search=search or ())
+        scene = read_anything(file, allow_outside, search)
     robot = scene.robot
     if motion is None and posture is None and scene.motion is None and len(robot.motions) == 1:
         motion = next(iter(robot.motions))
@@ -131,41 +141,43 @@ def run(
     with busy("looking for what went wrong"):
         recording = simulation.recording
     assert output is not None
-    written = write_run(simulation, recording, output, plot=plot, film=film, report=report)
+    written, lost_outputs = write_run(
+        simulation, recording, output, plot=plot, film=film, report=report
+    )
     what = f"motion {motion}" if motion else f"posture {posture}" if posture else ""
     _say(recording, what)
     for path in written:
-        out().print(f"wrote {path}", soft_wrap=True)
-    if not recording.complete:
+        say("wrote {}", path)
+    for words in lost_outputs:
+        say("[bold red]not written:[/] {}", words)
+    if lost_outputs or not recording.complete:
         raise typer.Exit(1)
 
 
 def _say(recording: Recording, what: str) -> None:
-    console = out()
     table = recording.table
     if len(table):
         words = [what] if what else []
         words += [f"{table.index[-1]:.2f} s", f"{len(table):,} instants"]
-        console.print(f"[bold]{recording.robot}[/]: {', '.join(words)}")
+        say("[bold]{}[/]: {}", recording.robot, ", ".join(words))
     for note in recording.notes:
-        console.print(f"[dark_orange3]note:[/] {note}", soft_wrap=True)
+        say("[dark_orange3]note:[/] {}", note)
     say_findings(recording)
 
 
 def say_findings(recording: Recording) -> None:
     """What went wrong, the likely cause first; what is wrong with several in the same way once."""
-    console = out()
     alike: dict[str, list[RunFinding]] = {}
     for finding in recording.findings:
         alike.setdefault(finding.code, []).append(finding)
     for number, same in enumerate(alike.values()):
         mark = "[bold dark_orange3]likely cause:[/]" if number == 0 else "[dark_orange3]also:[/]"
         mark = mark if len(alike) > 1 else "[dark_orange3]found:[/]"
-        console.print(f"{mark} {same[0].message}", soft_wrap=True)
+        say(f"{mark} {{}}", same[0].message)
         if len(same) > 1:
             others = ", ".join(finding.item for finding in same[1:])
-            console.print(f"  [dim]the same of {others}[/]", soft_wrap=True)
-        console.print(f"  [dark_cyan]remedy:[/] {same[0].remedy}", soft_wrap=True)
+            say("  [dim]the same of {}[/]", others)
+        say("  [dark_cyan]remedy:[/] {}", same[0].remedy)
 
 
 def _pace(speed: str) -> float:

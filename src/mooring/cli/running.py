@@ -10,9 +10,17 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from mooring.cli.terminal import busy, side
+from mooring.cli.outputs import missing
+from mooring.cli.terminal import (
+    busy,
+    side,
+)
+from mooring.errors import MooringError
 
 if TYPE_CHECKING:
+    import pandas as pd
+
+    from mooring.model import Robot
     from mooring.simulation import Recording, Simulation
 
 Progress = Callable[[float, float], None]
@@ -70,58 +78,116 @@ def write_run(
     plot: bool,
     film: bool,
     report: bool,
-) -> list[Path]:
-    """The recording, its plots, a film, and a picture of the last instant; what was written."""
+) -> tuple[list[Path], list[str]]:
+    """The recording, its plots, a film, and a picture of the last instant.
+
+    Whatever cannot be written is left out, and the rest written: the recording first.
+
+    Returns:
+        The files written, and what could not be, with why.
+    """
     from mooring.drawing.plots import save_plots
-    from mooring.drawing.runs import Stage, draw_moments, draw_run
-    from mooring.files import write_text, write_whole
+    from mooring.files import write_text
     from mooring.formats import write_scene
     from mooring.simulation import MODEL_FILE, write_animation
-    from mooring.simulation.recording.clearance_table import clearance_table
 
     robot = simulation.robot
+    written: list[Path] = []
+    lost: list[str] = []
+
+    def keep(what: str, make: Callable[[], list[Path]]) -> None:
+        try:
+            with busy(f"writing {what}"):
+                written.extend(make())
+        except (MooringError, OSError) as error:
+            lost.append(f"{what}: {error}")
+        except ModuleNotFoundError as error:
+            lost.append(f"{what}: {missing(error.name or '')}")
+
+    def as_text(name: str, text: str) -> list[Path]:
+        write_text(folder / name, text)
+        return [folder / name]
+
+    def model() -> list[Path]:
+        write_scene(simulation.scene, folder / MODEL_FILE)
+        return [folder / MODEL_FILE]
+
     folder.mkdir(parents=True, exist_ok=True)
-    written = recording.write(folder)
-    recording.write_csv(folder / "recording.csv")
-    write_scene(simulation.scene, folder / MODEL_FILE)
-    written += [folder / "recording.csv", folder / MODEL_FILE]
+    keep("recording.csv", lambda: as_text("recording.csv", _csv(recording.table)))
+    keep("recording", lambda: recording.write(folder))
+    keep("model", model)
     if len(recording.table):
-        tables = {"motors.csv": recording.motor_table(),
-                  "clearances.csv": clearance_table(robot, recording)[0]}  # fmt: skip
-        for name, table in tables.items():
-            write_text(folder / name, table.to_csv(lineterminator="\n", index=name == "motors.csv"))
-            written.append(folder / name)
+        keep("tables", lambda: _tables(robot, recording, folder))
     moved = len(recording.table) > 1
     if moved and plot:
-        with busy("plotting"):
-            written += save_plots(recording, folder)
+        keep("plots", lambda: save_plots(recording, folder))
     if report and len(recording.table):
-        from mooring.drawing.report import report_run
-
-        with busy("writing the report"):
-            report_run(robot, recording, folder / "report.html")
-        written.append(folder / "report.html")
-    seen = any(link.parts or link.visuals for link in robot.links.values())
-    if not seen or not len(recording.table):
-        return written
-    states = recording.positions()
-    with busy("drawing"):
-        stage = Stage(robot, recording.ground, states[-1:], "corner", (1280, 800))
-        last = recording.contacts[recording.contacts["time"] == recording.table.index[-1]]
-        forces = last[["x", "y", "z", "fx", "fy", "fz"]].to_numpy(dtype=float)
-        caption = f"{recording.robot}, after {recording.table.index[-1]:.2f} s"
-        image = stage.draw(states[-1], caption, list(forces))
-        with write_whole(folder / "end.png") as stream:
-            image.save(stream, "PNG")
-    written.append(folder / "end.png")
+        keep("report", lambda: _report(robot, recording, folder / "report.html"))
+    if not any(link.shown(robot.materials) for link in robot.links.values()):
+        return written, lost
+    if len(recording.table):
+        keep("end.png", lambda: _end(robot, recording, folder / "end.png"))
     if moved:
-        with busy("drawing"), write_whole(folder / "moments.png") as stream:
-            draw_moments(robot, recording).save(stream, "PNG")
-        written.append(folder / "moments.png")
-        write_animation(robot, recording, folder / "motion.glb")
-        written.append(folder / "motion.glb")
+        keep("moments.png", lambda: _moments(robot, recording, folder / "moments.png"))
+
+        def animation() -> list[Path]:
+            write_animation(robot, recording, folder / "motion.glb")
+            return [folder / "motion.glb"]
+
+        keep("motion.glb", animation)
     if moved and film:
-        with busy("filming"):
-            draw_run(robot, recording, folder / "run.mp4")
-        written.append(folder / "run.mp4")
-    return written
+        keep("film", lambda: _film(robot, recording, folder / "run.mp4"))
+    return written, lost
+
+
+def _csv(table: pd.DataFrame, index: bool = True) -> str:
+    return str(table.to_csv(lineterminator="\n", index=index))
+
+
+def _tables(robot: Robot, recording: Recording, folder: Path) -> list[Path]:
+    """What each motor did, and how near links came."""
+    from mooring.files import write_text
+    from mooring.simulation.recording.clearance_table import clearance_table
+
+    write_text(folder / "motors.csv", _csv(recording.motor_table()))
+    write_text(folder / "clearances.csv", _csv(clearance_table(robot, recording)[0], index=False))
+    return [folder / "motors.csv", folder / "clearances.csv"]
+
+
+def _report(robot: Robot, recording: Recording, file: Path) -> list[Path]:
+    from mooring.drawing.report import report_run
+
+    report_run(robot, recording, file)
+    return [file]
+
+
+def _end(robot: Robot, recording: Recording, file: Path) -> list[Path]:
+    """The last instant, with the forces of contact."""
+    from mooring.drawing.runs import Stage
+    from mooring.files import write_whole
+
+    states = recording.positions()
+    stage = Stage(robot, recording.ground, states[-1:], "corner", (1280, 800))
+    last = recording.contacts[recording.contacts["time"] == recording.table.index[-1]]
+    forces = last[["x", "y", "z", "fx", "fy", "fz"]].to_numpy(dtype=float)
+    caption = f"{recording.robot}, after {recording.table.index[-1]:.2f} s"
+    image = stage.draw(states[-1], caption, list(forces))
+    with write_whole(file) as stream:
+        image.save(stream, "PNG")
+    return [file]
+
+
+def _moments(robot: Robot, recording: Recording, file: Path) -> list[Path]:
+    from mooring.drawing.runs import draw_moments
+    from mooring.files import write_whole
+
+    with write_whole(file) as stream:
+        draw_moments(robot, recording).save(stream, "PNG")
+    return [file]
+
+
+def _film(robot: Robot, recording: Recording, file: Path) -> list[Path]:
+    from mooring.drawing.runs import draw_run
+
+    draw_run(robot, recording, file)
+    return [file]

@@ -18,7 +18,13 @@ from mooring.cli.listening import (
     refuse_lost,
     served,
 )
-from mooring.cli.terminal import AllowOutside, SceneFile, Search, busy, out
+from mooring.cli.terminal import (
+    AllowOutside,
+    SceneFile,
+    Search,
+    busy,
+    say,
+)
 
 
 def stand_in(
@@ -62,7 +68,7 @@ def stand_in(
     machine = Machine(Player(simulation), manners, lost=cast("Any", lost))
     how = Listening(address, port, broker, log)
     with served(machine, simulation.robot.name, how), contextlib.suppress(KeyboardInterrupt):
-        out().print("[dim]it behaves like the box of a machine; Ctrl-C switches it off[/]")
+        say("[dim]it behaves like the box of a machine; Ctrl-C switches it off[/]")
         threading.Event().wait()
 
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
+import re
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
@@ -16,6 +17,7 @@ from mooring.errors import ModelError
 
 if TYPE_CHECKING:
     from rich.console import Console
+    from rich.text import Text
 
     from mooring.model import Robot
     from mooring.model.scene import Scene
@@ -43,11 +45,9 @@ Json = Annotated[bool, typer.Option("--json", help="Answer as JSON, for programs
 
 _TOLD = 12
 
-MARKS = {
-    "error": "[bold red]error[/]",
-    "warning": "[dark_orange3]warning[/]",
-    "note": "[dark_cyan]note[/]",
-}
+_SIGNS = {"+": "green4", "-": "red", "~": "dark_orange3"}
+STYLES = {"error": "bold red", "warning": "dark_orange3", "note": "dark_cyan"}
+"""Of severities."""
 
 
 def read_robot(file: Path, allow_outside: bool, search: list[Path] | None) -> Robot:
@@ -72,18 +72,18 @@ def tell_losses(robot: Robot) -> None:
     """Say beside the answer what could not be read, or was left out."""
     told = [note for note in robot.notes if note.code]
     for note in told[:_TOLD]:
-        side().print(f"read: {note}", soft_wrap=True, markup=False)
+        side().print(f"read: {note}", soft_wrap=True)
     if len(told) > _TOLD:
         more = f"read: and {len(told) - _TOLD} more such notes; mooring check lists all"
-        side().print(more, soft_wrap=True, markup=False)
+        side().print(more, soft_wrap=True)
 
 
 def answer_for(patches: list[str]) -> None:
     """Say what was patched of a robot that is no tree, and make the answer no."""
     for words in patches:
-        side().print(f"patched: {words}", soft_wrap=True, markup=False)
+        side().print(f"patched: {words}", soft_wrap=True)
     if patches:
-        side().print("it is no tree; mooring check says what is wrong", markup=False)
+        side().print("it is no tree; mooring check says what is wrong")
         raise typer.Exit(1)
 
 
@@ -94,7 +94,7 @@ def out() -> Console:
 
     # What is piped to another program or a file need not fit a window.
     width = None if sys.stdout.isatty() else 140
-    return Console(highlight=False, soft_wrap=False, width=width)
+    return Console(highlight=False, soft_wrap=False, width=width, markup=False, emoji=False)
 
 
 @cache
@@ -102,7 +102,49 @@ def side() -> Console:
     """For progress and complaints, so that answers can be piped."""
     from rich.console import Console
 
-    return Console(stderr=True, highlight=False)
+    return Console(stderr=True, highlight=False, markup=False, emoji=False)
+
+
+def styled(template: str, *data: object) -> Text:
+    """A text with styles, into which data is put as it is: nothing in it is taken for markup.
+
+    Args:
+        template: with styles such as `[bold]{}[/]`, and `{}` for each of the data.
+        data: text, or anything that can be shown as text; a `Text` keeps its own styles.
+    """
+    from rich.text import Text
+
+    frame = Text.from_markup(template, emoji=False)
+    whole, rest = Text(), list(data)
+    begin = 0
+    for match in re.finditer(r"\{\}", frame.plain):
+        whole.append_text(frame[begin : match.start()])
+        value = rest.pop(0)
+        style = next((s.style for s in frame.spans if s.start <= match.start() < s.end), "")
+        piece = value if isinstance(value, Text) else Text(str(value), style)
+        whole.append_text(piece)
+        begin = match.end()
+    whole.append_text(frame[begin:])
+    if rest:
+        raise ValueError(f"{len(rest)} more data than places in {template!r}")
+    return whole
+
+
+def strung(between: str, pieces: Iterable[Text | str]) -> Text:
+    """Pieces with something between them."""
+    from rich.text import Text
+
+    return Text(between).join(Text(one) if isinstance(one, str) else one for one in pieces)
+
+
+def changed(sign: str) -> Text:
+    """The sign of something that is new (+), gone (-) or otherwise (~), in its color."""
+    return styled(f"[{_SIGNS[sign]}]{{}}[/]", sign)
+
+
+def say(template: str, *data: object) -> None:
+    """Answer a line; see `styled`."""
+    out().print(styled(template, *data), soft_wrap=True)
 
 
 def print_json(value: Any) -> None:
@@ -123,7 +165,7 @@ def busy(what: str) -> Iterator[None]:
 
     from mooring.announcing import progress_to
 
-    waiting = (SpinnerColumn(), TextColumn("{task.description}"))
+    waiting = (SpinnerColumn(), TextColumn("{task.description}", markup=False))
     with Progress(*waiting, console=side(), transient=True) as shown:
         task = shown.add_task(what, total=None)
 

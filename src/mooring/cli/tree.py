@@ -17,9 +17,13 @@ from mooring.cli.terminal import (
     out,
     print_json,
     read_robot,
+    say,
+    strung,
+    styled,
 )
 
 if TYPE_CHECKING:
+    from rich.text import Text
     from rich.tree import Tree as RichTree
 
     from mooring.model import Inertia, Joint, Robot
@@ -59,16 +63,20 @@ def tree(
     console = out()
     console.print(branch)
     moving = sum(joint.moves for joint in robot.joints.values())
-    console.print(
-        f"\n[bold]{robot.name}[/]: {counted(len(robot.links), 'link')}, "
-        f"{counted(len(robot.joints), 'joint')} ({moving} moving), "
-        f"{counted(len(robot.couplings), 'coupling')}, {counted(len(robot.closures), 'closure')}; "
-        f"{show(robot.mass(), 'mass')}"
+    say(
+        "\n[bold]{}[/]: {}, {} ({} moving), {}, {}; {}",
+        robot.name,
+        counted(len(robot.links), "link"),
+        counted(len(robot.joints), "joint"),
+        moving,
+        counted(len(robot.couplings), "coupling"),
+        counted(len(robot.closures), "closure"),
+        show(robot.mass(), "mass"),
     )
     if robot.couplings or robot.closures:
         from mooring.kinematics import mobility
 
-        console.print(f"mobility: {mobility(robot)}")
+        say("mobility: {}", mobility(robot))
     answer_for(patches)
 
 
@@ -80,18 +88,20 @@ def _print_masses(robot: Robot, inertias: dict[str, Inertia | None]) -> None:
     table = Table(box=None, header_style="bold", pad_edge=False)
     table.add_column("link", no_wrap=True)
     table.add_column("mass", justify="right", no_wrap=True)
-    table.add_column(r"centre \[mm]", justify="right", no_wrap=True)
+    table.add_column("centre [mm]", justify="right", no_wrap=True)
     table.add_column("source", no_wrap=True)
     table.add_column("from")
     sums: dict[str, float] = {}
     for name, inertia in inertias.items():
         if inertia is None:
-            table.add_row(name, "", "", "[red]none[/]", "nobody says what it is made of or weighs")
+            table.add_row(
+                name, "", "", styled("[red]none[/]"), "nobody says what it is made of or weighs"
+            )
             continue
         sums[inertia.source] = sums.get(inertia.source, 0.0) + inertia.mass
         centre = ", ".join(f"{round(1000 * float(value), 2) + 0.0:g}" for value in inertia.centre)
         guess = inertia.source == "assumed"
-        source = f"[dark_orange3]{inertia.source}[/]" if guess else inertia.source
+        source = styled("[dark_orange3]{}[/]", inertia.source) if guess else inertia.source
         table.add_row(name, show(inertia.mass, "mass"), centre, source, inertia.detail)
     console = out()
     console.print(table)
@@ -100,34 +110,35 @@ def _print_masses(robot: Robot, inertias: dict[str, Inertia | None]) -> None:
         f"{show(value, 'mass')} {source} ({100 * value / total:.0f}%)"
         for source, value in sums.items()
     )
-    console.print(
-        f"\n[bold]{robot.name}[/]: {show(total, 'mass')}" + (f": {shares}" if sums else "")
-    )
+    say("\n[bold]{}[/]: {}{}", robot.name, show(total, "mass"), f": {shares}" if sums else "")
 
 
 def _grow(robot: Robot, link: str, inertias: dict[str, Inertia | None], branch: RichTree) -> None:
-    for joint in robot.joints.values():
-        if joint.parent == link:
-            below = _link_text(robot, joint.child, inertias[joint.child])
-            text = f"{_joint_text(robot, joint)}\n{below}"
-            _grow(robot, joint.child, inertias, branch.add(text))
+    from mooring.model.structure import depth_first
+
+    branches = {link: branch}
+    for joint in depth_first(robot):
+        below = _link_text(robot, joint.child, inertias[joint.child])
+        text = strung("\n", [_joint_text(robot, joint), below])
+        branches[joint.child] = branches[joint.parent].add(text)
 
 
-def _link_text(robot: Robot, name: str, inertia: Inertia | None) -> str:
+def _link_text(robot: Robot, name: str, inertia: Inertia | None) -> Text:
     from mooring.units import show
 
-    words = f"[bold]{name}[/]  [dim]no mass[/]"
+    words = styled("[bold]{}[/]  [dim]no mass[/]", name)
     if inertia is not None:
-        words = f"[bold]{name}[/]  {show(inertia.mass, 'mass')} [dim]{inertia.source}[/]"
+        mass = show(inertia.mass, "mass")
+        words = styled("[bold]{}[/]  {} [dim]{}[/]", name, mass, inertia.source)
     for frame in robot.frames.values():
         if frame.link == name:
             role = "" if frame.role == "plain" else f"{frame.role} "
-            words += f"  [dark_orange3]{role}frame {frame.name}[/]"
+            words.append_text(styled("  [dark_orange3]{}frame {}[/]", role, frame.name))
     return words
 
 
-def _joint_text(robot: Robot, joint: Joint) -> str:
-    words = [f"[dark_cyan]{joint.name}[/]", joint.type]
+def _joint_text(robot: Robot, joint: Joint) -> Text:
+    words: list[Text | str] = [styled("[dark_cyan]{}[/]", joint.name), joint.type]
     if joint.has_axis:
         words.append(
             f"about {_axis(joint)}" if joint.motion == "rotation" else f"along {_axis(joint)}"
@@ -135,15 +146,17 @@ def _joint_text(robot: Robot, joint: Joint) -> str:
         words.extend(_limits(joint))
     coupling = robot.couplings.get(joint.name)
     if coupling is not None:
-        words.append(f"[medium_purple3]follows {coupling}[/]")
+        words.append(styled("[medium_purple3]follows {}[/]", coupling))
     for closure in robot.closures.values():
         if joint.child in closure.between:
             other = next(name for name in closure.between if name != joint.child)
-            words.append(f"[medium_purple3]{closure.kind} {closure.name} to {other}[/]")
+            words.append(
+                styled("[medium_purple3]{} {} to {}[/]", closure.kind, closure.name, other)
+            )
     for motor in robot.motors.values():
         if motor.joint == joint.name:
-            words.append(f"[green4]motor {motor.name}[/]")
-    return "  ".join(words)
+            words.append(styled("[green4]motor {}[/]", motor.name))
+    return strung("  ", words)
 
 
 def _axis(joint: Joint) -> str:

@@ -1,0 +1,173 @@
+"""Outputs that cannot be written, names that look like markup, and errors of Mooring's own."""
+
+import ast
+import os
+import re
+import shutil
+import subprocess
+import sys
+import unittest
+from pathlib import Path
+
+import mooring
+from mooring.errors import InputError
+from mooring.files import write_text
+from tests.support import folder_for, run_mooring
+from tests.urdf_set import FOLDER
+
+ARM = FOLDER / "quay_arm.urdf"
+CLI = Path(mooring.__file__).parent / "cli"
+OUTPUTS = {
+    "check": ["check", ARM, "--sarif", "OUT"],
+    "report": ["check", ARM, "--report", "OUT"],
+    "diff": ["diff", ARM, ARM, "--picture", "OUT.png"],
+    "exercise": ["exercise", ARM, "-o", "OUT/"],
+    "export": ["export", ARM, "OUT.glb"],
+    "refit": ["refit", ARM, "OUT.urdf", "--weigh", "*"],
+    "picture": ["picture", ARM, "-o", "OUT.png"],
+    "film": ["film", ARM, "-o", "OUT.gif"],
+    "run": ["run", ARM, "-o", "OUT/", "--seconds", "0.01", "--no-plot"],
+    "open": ["open", ARM, "--save", "OUT.html"],
+    "draft": ["draft", FOLDER / "clamp_description" / "meshes" / "jaw.stl", "-o", "OUT.yaml"],
+}
+
+
+class Places(unittest.TestCase):
+    def test_where_nothing_can_be_written_is_said_before_the_work(self) -> None:
+        folder = folder_for(self)
+        (folder / "file").write_text("kept")
+        (folder / "sealed.txt").write_text("kept")
+        (folder / "sealed.txt").chmod(0o444)
+        for name, words in OUTPUTS.items():
+            into_folder = any(str(word).endswith("/") for word in words)
+            bad = {folder / "file" / "in" / "it": "is a file, and a folder is needed"}
+            if into_folder:
+                bad[folder / "file"] = "is a file, and a folder is needed"
+            for place, why in bad.items():
+                said = [
+                    str(word).replace("OUT/", str(place)).replace("OUT", str(place))
+                    for word in words
+                ]
+                with self.subTest(name, place=place.name):
+                    done = run_mooring(*said)
+                    self.assertEqual((done.returncode, done.stdout), (2, ""), done.stderr)
+                    self.assertIn(why, done.stderr)
+                    self.assertEqual(done.stderr.count("\n"), 1)
+        self.assertEqual((folder / "file").read_text(), "kept")
+        done = run_mooring("check", ARM, "--sarif", folder / "sealed.txt")
+        self.assertIn("is read-only", done.stderr)
+        done = run_mooring("export", ARM, folder)
+        self.assertIn("is a folder; name a file in it", done.stderr)
+
+    def test_every_output_of_a_command_is_proven(self) -> None:
+        # What the command line calls so is checked as soon as it is read.
+        for file in CLI.glob("*.py"):
+            for node in ast.walk(ast.parse(file.read_text())):
+                if not isinstance(node, ast.FunctionDef):
+                    continue
+                for argument in node.args.args:
+                    hint = ast.unparse(argument.annotation) if argument.annotation else ""
+                    output = re.search(
+                        r"help='(Write|Draw|A folder for|The document to write|A file:)", hint
+                    )
+                    if output and "Path" in hint:
+                        self.assertIn("callback=to_", hint, f"{file.name}: {argument.arg}")
+
+    def test_a_disk_that_fills_up_keeps_what_there_is_room_for(self) -> None:
+        folder = folder_for(self)
+        code = (
+            "import resource, signal; signal.signal(signal.SIGXFSZ, signal.SIG_IGN);"
+            "resource.setrlimit(resource.RLIMIT_FSIZE, (20000, 20000));"
+            "from mooring.cli import main; main()"
+        )
+        command = [sys.executable, "-c", code, "run", str(ARM), "-o", str(folder / "run"),
+                   "--seconds", "0.05"]  # fmt: skip
+        done = subprocess.run(command, capture_output=True, text=True, timeout=300, check=False)
+        self.assertEqual(done.returncode, 1, done.stderr)
+        self.assertIn("not written: moments.png: ", done.stdout)
+        self.assertIn("cannot be written: File too large", done.stdout)
+        self.assertEqual(len(mooring.Recording.read(folder / "run").table), 6)
+        self.assertEqual([p for p in (folder / "run").iterdir() if p.name.startswith(".")], [])
+
+    def test_files_that_are_written_over_stay_what_they_are(self) -> None:
+        folder = folder_for(self)
+        file, link = folder / "real.yaml", folder / "link.yaml"
+        file.write_text("one")
+        file.chmod(0o640)
+        link.symlink_to(file)
+        write_text(link, "two")
+        self.assertTrue(link.is_symlink())
+        self.assertEqual((file.read_text(), file.stat().st_mode & 0o777), ("two", 0o640))
+        file.chmod(0o440)
+        with self.assertRaisesRegex(InputError, "read-only"):
+            write_text(file, "three")
+        stale = folder / ".real.yaml.abc.part"
+        stale.write_text("half")
+        os.utime(stale, (1, 1))
+        file.chmod(0o644)
+        write_text(file, "four")
+        self.assertFalse(stale.exists())
+
+
+class Printing(unittest.TestCase):
+    def test_nothing_made_from_data_is_markup(self) -> None:
+        folder = folder_for(self)
+        shutil.copytree(FOLDER, folder / "urdf")
+        odd = "a[red]b[/]c[/dim][link=x]:smile:\\"
+        file = folder / "urdf" / "odd.urdf"
+        text = (
+            ARM.read_text()
+            .replace('"forearm"', f'"{odd}"')
+            .replace('name="quay_arm"', f'name="{odd}"')
+        )
+        file.write_text(
+            text.replace('"elbow"', '"el[bold]bow"').replace('effort="200"', 'effort="2"')
+        )
+        other = folder / "urdf" / "other.urdf"
+        other.write_text(file.read_text().replace('value="6"', 'value="7"'))
+        for words, shown in (
+            (("check", file), "el[bold]bow"),
+            (("tree", file), odd),
+            (("tree", file, "--mass"), odd),
+            (("diff", file, other), odd),
+            (("exercise", file, "-o", folder / "out"), "el[bold]bow"),
+            (("refit", file, folder / "o.urdf", "--weigh", "*"), odd),
+            (("run", file, "-o", folder / "run", "--seconds", "0.01", "--no-plot"), odd),
+        ):
+            with self.subTest(words[0]):
+                done = run_mooring(*words)
+                self.assertIn(done.returncode, (0, 1), done.stderr)
+                self.assertIn(shown, done.stdout)
+
+    def test_there_is_one_door(self) -> None:
+        for file in CLI.glob("*.py"):
+            text = file.read_text()
+            self.assertNotIn("rich.markup", text, file.name)
+            if file.name not in ("terminal.py", "app.py"):
+                for call in re.findall(r"\.print\((.*)\)", text):
+                    # Tables and trees, whose cells the console does not take for markup.
+                    self.assertIn(call, ("table", "branch"), file.name)
+
+
+class Inside(unittest.TestCase):
+    def test_errors_of_our_own_are_called_so(self) -> None:
+        code = (
+            "import sys; sys.argv = ['mooring', 'tree', 'x.yaml'];"
+            "from mooring.cli import terminal; import mooring.formats as f;"
+            "f.read = lambda *a, **k: 1 / 0; from mooring.cli import main; main()"
+        )
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True,
+                              timeout=300, check=False)  # fmt: skip
+        self.assertEqual(done.returncode, 3)
+        self.assertIn("an error inside Mooring: ZeroDivisionError", done.stderr)
+        self.assertNotIn("Traceback", done.stderr)
+        told = re.search(r"details are in (\S+);", done.stderr)
+        assert told is not None
+        details = Path(told[1])
+        self.addCleanup(details.unlink)
+        self.assertIn("Traceback", details.read_text())
+        self.assertIn("$ mooring tree x.yaml", details.read_text())
+
+
+if __name__ == "__main__":
+    unittest.main()
