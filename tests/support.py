@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 import tempfile
 import unittest
+from collections.abc import Mapping
 from functools import cache
 from pathlib import Path
 
@@ -25,12 +27,21 @@ def line_tender() -> Robot:
 
 
 def run_mooring(
-    *arguments: str | Path, timeout: float = 300, cwd: Path | None = None
+    *arguments: str | Path,
+    timeout: float = 300,
+    cwd: Path | None = None,
+    env: Mapping[str, str] | None = None,
 ) -> subprocess.CompletedProcess[str]:
     """The command line in a process of its own."""
     command = [sys.executable, "-c", "from mooring.cli import main; main()", *map(str, arguments)]
     return subprocess.run(
-        command, capture_output=True, text=True, timeout=timeout, check=False, cwd=cwd
+        command,
+        capture_output=True,
+        text=True,
+        timeout=timeout,
+        check=False,
+        cwd=cwd,
+        env={**os.environ, **(env or {})},
     )
 
 

@@ -8,8 +8,13 @@ import subprocess
 import sys
 import unittest
 from pathlib import Path
+from unittest import mock
+
+import numpy as np
 
 import mooring
+from mooring import caching
+from mooring.demo import LINE_TENDER
 from mooring.errors import InputError
 from mooring.files import write_text
 from tests.support import folder_for, run_mooring
@@ -107,6 +112,53 @@ class Places(unittest.TestCase):
         file.chmod(0o644)
         write_text(file, "four")
         self.assertFalse(stale.exists())
+
+
+class Remembering(unittest.TestCase):
+    def test_damaged_entries_are_thrown_away_and_made_anew(self) -> None:
+        folder = folder_for(self)
+        random = np.random.default_rng(3)
+        with mock.patch.dict(os.environ, {"MOORING_CACHE_DIR": str(folder)}):
+            caching.keep("cad", "one", b"whole")
+            self.assertEqual(caching.kept("cad", "one"), b"whole")
+            entry = folder / "cad" / "one"
+            for _ in range(40):
+                raw = bytearray(entry.read_bytes())
+                raw[random.integers(len(raw))] ^= 1 << random.integers(8)
+                entry.write_bytes(raw)
+                self.assertIsNone(caching.kept("cad", "one"))
+                self.assertFalse(entry.exists())
+                caching.keep("cad", "one", b"whole")
+            (folder / "fits").write_text("in the way")
+            caching.keep("fits", "two", b"not lost")
+            self.assertEqual(caching.kept("fits", "two"), b"not lost")
+        document = LINE_TENDER.document
+        whole = run_mooring("check", document, env={"MOORING_CACHE_DIR": str(folder / "used")})
+        for file in (folder / "used").rglob("*.*"):
+            raw = bytearray(file.read_bytes())
+            raw[random.integers(len(raw))] ^= 1 << random.integers(8)
+            file.write_bytes(raw)
+        again = run_mooring("check", document, env={"MOORING_CACHE_DIR": str(folder / "used")})
+        self.assertEqual((again.stdout, again.returncode), (whole.stdout, 0), again.stderr)
+
+    @unittest.skipUnless(hasattr(os, "getuid"), "needs users")
+    def test_a_shared_folder_is_used_only_where_nobody_else_can_write(self) -> None:
+        folder = folder_for(self)
+        with (
+            mock.patch.dict(os.environ, {"MOORING_CACHE_DIR": "/dev/null/no"}),
+            mock.patch("tempfile.gettempdir", return_value=str(folder)),
+        ):
+            own = caching.cache_folder("cad")
+            assert own is not None
+            self.assertTrue(own.is_relative_to(folder))
+            own.parent.chmod(0o777)
+            self.assertIsNone(caching.cache_folder("cad"))
+            shutil.rmtree(own.parent)
+            (folder / "elsewhere").mkdir()
+            own.parent.symlink_to(folder / "elsewhere")
+            self.assertIsNone(caching.cache_folder("cad"))
+            caching.keep("cad", "x", b"")
+            self.assertIsNone(caching.kept("cad", "x"))
 
 
 class Printing(unittest.TestCase):

@@ -1,4 +1,4 @@
-"""Files written whole or not at all, which files were read, and where Mooring remembers things."""
+"""Files written whole or not at all, and which files were read."""
 
 from __future__ import annotations
 
@@ -93,27 +93,6 @@ def note_file(file: Path) -> None:
     seen = _noted.get()
     if seen is not None:
         seen.add(file.resolve())
-
-
-def cache_folder(*names: str) -> Path | None:
-    """A folder below Mooring's cache, made if need be; None where nothing can be written.
-
-    `MOORING_CACHE_DIR` names another place than the user's usual cache folder.
-    """
-    from platformdirs import user_cache_path
-
-    given = os.environ.get("MOORING_CACHE_DIR")
-    places = [Path(given)] if given else [user_cache_path("mooring")]
-    places.append(Path(tempfile.gettempdir()) / f"mooring-cache-{os.getuid()}")
-    for place in places:
-        folder = place.joinpath(*names)
-        try:
-            folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-        except OSError:
-            continue
-        if os.access(folder, os.W_OK) and folder.stat().st_uid == os.getuid():
-            return folder
-    return None
 
 
 def _umask() -> int:

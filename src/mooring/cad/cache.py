@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import hashlib
+import io
 import zipfile
 from collections.abc import Callable
-from contextlib import suppress
 from dataclasses import replace
 from functools import cache
 from pathlib import Path
 
+from mooring.caching import keep, kept, throw_away
 from mooring.cad import stored
 from mooring.cad.assembly import Assembly
 from mooring.cad.sampling import Sampling
-from mooring.files import cache_folder
 
 _EXTERNAL = b"DOCUMENT_FILE"
 """In STEP files that refer to others (ISO 10303-44, external references)."""
@@ -21,9 +21,6 @@ _EXTERNAL = b"DOCUMENT_FILE"
 
 def remembered(file: Path, sampling: Sampling, read: Callable[[], Assembly]) -> Assembly:
     """The assembly from the cache, or read now and kept for the next time."""
-    folder = cache_folder("cad")
-    if folder is None:
-        return read()
     content = file.read_bytes()
     key = hashlib.sha256(content)
     if _EXTERNAL in content:
@@ -32,15 +29,17 @@ def remembered(file: Path, sampling: Sampling, read: Callable[[], Assembly]) -> 
             key.update(other.read_bytes())
     key.update(repr(sampling).encode())
     key.update(_reader_version())
-    kept = folder / f"{key.hexdigest()[:32]}.npz"
-    try:
-        return replace(stored.load(kept), file=file)
-    except (OSError, ValueError, KeyError, zipfile.BadZipFile):
-        pass  # not there, or damaged: read the CAD file and write it anew
+    name = f"{key.hexdigest()[:32]}.npz"
+    found = kept("cad", name)
+    if found is not None:
+        try:
+            return replace(stored.load(io.BytesIO(found)), file=file)
+        except (OSError, ValueError, KeyError, zipfile.BadZipFile):
+            throw_away("cad", name)
     assembly = read()
-    # A full or read-only disk must not keep anybody from reading CAD.
-    with suppress(OSError):
-        stored.save(assembly, kept)
+    stream = io.BytesIO()
+    stored.save(assembly, stream)
+    keep("cad", name, stream.getvalue())
     return assembly
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 
@@ -15,10 +15,9 @@ from mooring.cad.part import CadMaterial, Geometry, Part
 from mooring.cad.places.frame import Frame
 from mooring.cad.solid import SolidProperties
 from mooring.cad.surfaces.rows import as_row, from_row
-from mooring.files import write_whole
 
 
-def save(assembly: Assembly, file: Path) -> None:
+def save(assembly: Assembly, stream: BinaryIO) -> None:
     """Write an assembly; only arrays and JSON, nothing that could run."""
     # What a geometry consists of comes before it.
     geometries = {
@@ -69,11 +68,10 @@ def save(assembly: Assembly, file: Path) -> None:
         "placements": np.array([p.placement for p in assembly.parts]),
     }
     text = np.frombuffer(json.dumps(story).encode(), dtype=np.uint8)
-    with write_whole(file) as stream:
-        np.savez(stream, allow_pickle=False, story=text, **arrays)
+    np.savez(stream, allow_pickle=False, story=text, **arrays)
 
 
-def load(file: Path) -> Assembly:
+def load(file: Path | BinaryIO) -> Assembly:
     """Read an assembly back.
 
     Raises:

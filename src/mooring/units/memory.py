@@ -10,28 +10,24 @@ import hashlib
 import json
 from functools import cache
 from importlib import resources
-from pathlib import Path
 
-from mooring.files import cache_folder, write_text
+from mooring.caching import keep, kept
 
 
 @cache
-def _file() -> Path | None:
-    folder = cache_folder("units")
-    if folder is None:
-        return None
+def _name() -> str:
     definitions = (resources.files("mooring.units") / "definitions.txt").read_bytes()
-    return folder / f"factors-{hashlib.sha256(definitions).hexdigest()[:16]}.json"
+    return f"factors-{hashlib.sha256(definitions).hexdigest()[:16]}.json"
 
 
 @cache
 def _factors() -> dict[str, float]:
     """By dimension and unit; the same object for all, which grows."""
-    file = _file()
+    found = kept("units", _name())
     try:
-        said = {} if file is None else json.loads(file.read_text(encoding="utf-8"))
+        said = {} if found is None else json.loads(found)
         return {str(key): float(value) for key, value in said.items()}
-    except (OSError, ValueError, AttributeError, TypeError):
+    except (ValueError, AttributeError, TypeError):
         return {}
 
 
@@ -42,10 +38,6 @@ def recall(unit: str, dimension: str) -> float | None:
 
 def remember(unit: str, dimension: str, factor: float) -> None:
     """Keep what one of a unit is in SI."""
-    factors, file = _factors(), _file()
+    factors = _factors()
     factors[f"{dimension}: {unit}"] = factor
-    if file is not None:
-        try:
-            write_text(file, json.dumps(factors, indent=1, sort_keys=True))
-        except OSError:
-            return
+    keep("units", _name(), json.dumps(factors, indent=1, sort_keys=True).encode())

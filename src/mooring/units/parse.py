@@ -10,7 +10,6 @@ from importlib import resources
 from typing import TYPE_CHECKING, Any, SupportsFloat
 
 from mooring.errors import UnitError
-from mooring.files import cache_folder
 from mooring.units import memory
 from mooring.units.dimensions import DIMENSIONS
 
@@ -129,9 +128,6 @@ def registry() -> UnitRegistry[Any]:
     """Mooring's own unit registry, in which the angle is a dimension."""
     import pint
 
-    folder = cache_folder("units")
     with resources.as_file(resources.files("mooring.units") / "definitions.txt") as definitions:
-        units: UnitRegistry[Any] = pint.UnitRegistry(
-            str(definitions), cache_folder=None if folder is None else str(folder)
-        )
+        units: UnitRegistry[Any] = pint.UnitRegistry(str(definitions))
     return units

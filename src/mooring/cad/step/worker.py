@@ -10,6 +10,7 @@ from mooring.cad import stored
 from mooring.cad.sampling import Sampling
 from mooring.cad.step.isolated import PROGRESS, REFUSED
 from mooring.errors import InputError
+from mooring.files import write_whole
 
 _LONGEST = 3600
 """[s] of computing; an endless loop ends here."""
@@ -30,7 +31,8 @@ def main() -> int:
     except InputError as error:
         sys.stderr.write(f"{error}\n")
         return REFUSED
-    stored.save(assembly, Path(result))
+    with write_whole(Path(result)) as stream:
+        stored.save(assembly, stream)
     return 0
 
 

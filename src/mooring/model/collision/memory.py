@@ -9,16 +9,15 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterable
-from contextlib import suppress
 from functools import cache
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from mooring.caching import keep, kept, throw_away
 from mooring.cad import Part
 from mooring.cad.mesh import Mesh
-from mooring.files import cache_folder, write_text
 from mooring.model.collision.definition import CollisionRule
 from mooring.model.placement import Placement
 from mooring.model.shapes import SHAPES, Hull, PlacedShape
@@ -40,44 +39,40 @@ def key_of(rule: CollisionRule, parts: Iterable[Part], about: object) -> str:
 
 def recall(key: str) -> tuple[str, tuple[PlacedShape, ...]] | None:
     """The rule that was followed and the shapes, if they are kept and sound."""
-    folder = cache_folder("fits")
-    if folder is None:
+    found = kept("fits", f"{key}.json")
+    if found is None:
         return None
     try:
-        kept = json.loads((folder / f"{key}.json").read_text(encoding="utf-8"))
-        return str(kept["rule"]), tuple(_shape(entry) for entry in kept["shapes"])
-    except (OSError, ValueError, KeyError, TypeError):
+        said = json.loads(found)
+        return str(said["rule"]), tuple(_shape(entry) for entry in said["shapes"])
+    except (ValueError, KeyError, TypeError):
+        throw_away("fits", f"{key}.json")
         return None
 
 
 def remember(key: str, rule: str, shapes: Iterable[PlacedShape]) -> None:
     """Keep shapes that are written in few numbers; a mesh is its parts' own."""
-    folder, entries = cache_folder("fits"), [_entry(placed) for placed in shapes]
-    if folder is not None and None not in entries:
-        # A full or read-only disk must not keep anybody from fitting.
-        with suppress(OSError):
-            text = json.dumps({"rule": rule, "shapes": entries})
-            write_text(folder / f"{key}.json", text)
+    entries = [_entry(placed) for placed in shapes]
+    if None not in entries:
+        text = json.dumps({"rule": rule, "shapes": entries})
+        keep("fits", f"{key}.json", text.encode())
 
 
 def recall_judgement(key: str) -> tuple[float, float] | None:
     """The excess and the overhang of what is remembered under a key, if they are kept."""
-    folder = cache_folder("fits")
-    if folder is None:
+    found = kept("fits", f"{key}.judged.json")
+    if found is None:
         return None
     try:
-        excess, overhang = json.loads((folder / f"{key}.judged.json").read_text(encoding="utf-8"))
+        excess, overhang = json.loads(found)
         return float(excess), float(overhang)
-    except (OSError, ValueError, TypeError):
+    except (ValueError, TypeError):
         return None
 
 
 def remember_judgement(key: str, judged: tuple[float, float]) -> None:
     """Keep an excess and an overhang."""
-    folder = cache_folder("fits")
-    if folder is not None:
-        with suppress(OSError):
-            write_text(folder / f"{key}.judged.json", json.dumps(judged))
+    keep("fits", f"{key}.judged.json", json.dumps(judged).encode())
 
 
 def _entry(placed: PlacedShape) -> dict[str, Any] | None:
