@@ -42,7 +42,7 @@ class Changes(unittest.TestCase):
         file = folder / "changed.yaml"
         for wrong, right, expected in (
             ("", "", []),
-            ("mass: 19.5 kg", "mass: 20.5 kg", ["link 'clamp': 19.5 kg -> 20.5 kg (+5.1%)"]),
+            ("mass: 19.5 kg", "mass: 20.5 kg", ["link 'clamp': 19.5 kg -> 20.5 kg (+5.13%)"]),
             ("axis: -y\n    limits: {lower: -5 deg", "axis: y\n    limits: {lower: -5 deg",
              ["joint 'luff': its axis points the other way"]),
             ("upper: 170 deg, velocity: 20 deg/s, effort: 400", "upper: 3 rad, velocity: 20 deg/s, effort: 410",

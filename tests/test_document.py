@@ -214,7 +214,7 @@ class Documents(unittest.TestCase):
             (b"- a\n- b\n", "a mapping that begins with"),
             (b"a: &a [1,1,1,1,1,1,1,1]\n" + b"".join(
                 f"b{k}: &b{k} [{', '.join([f'*b{k - 1}' if k else '*a'] * 9)}]\n".encode()
-                for k in range(9)), "more than 100000 values"),
+                for k in range(9)), "more than 100,000 values"),
             (b"x: !!python/object/apply:os.system [echo]\n", "does not say its version"),
         ):  # fmt: skip
             self.file.write_bytes(content)

@@ -29,7 +29,7 @@ def write_whole(path: Path) -> Iterator[BinaryIO]:
     Raises:
         InputError: it cannot be written; read-only files are not.
     """
-    target = path.resolve() if path.is_symlink() else path
+    target = true_path(path) if path.is_symlink() else path
     try:
         before = target.stat() if target.exists() else None
         if before is not None and not before.st_mode & 0o222:
@@ -88,11 +88,16 @@ def noting_files() -> Iterator[set[Path]]:
         _noted.reset(token)
 
 
+def true_path(file: Path) -> Path:
+    """A path without links; of links that go in a circle, as far as they go."""
+    return Path(os.path.realpath(file))
+
+
 def note_file(file: Path) -> None:
     """Say that a description is read from a file, which may be missing."""
     seen = _noted.get()
     if seen is not None:
-        seen.add(file.resolve())
+        seen.add(true_path(file))
 
 
 def _umask() -> int:

@@ -9,6 +9,7 @@ from urllib.parse import quote
 from mooring.checks.finding import Finding
 from mooring.checks.report import UNREADABLE, UNUSED, Report
 from mooring.checks.rule import RULES
+from mooring.files import true_path
 
 _SCHEMA = (
     "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json"
@@ -43,7 +44,7 @@ def as_sarif(report: Report, version: str, base: Path) -> dict[str, Any]:
                     }
                 },
                 "columnKind": "unicodeCodePoints",
-                "originalUriBaseIds": {_BASE: {"uri": base.resolve().as_uri() + "/"}},
+                "originalUriBaseIds": {_BASE: {"uri": true_path(base).as_uri() + "/"}},
                 "results": [_result(finding, base, numbers[finding.code]) for finding in report],
             }
         ],
@@ -80,7 +81,7 @@ def _result(finding: Finding, base: Path, number: int) -> dict[str, Any]:
 
 
 def _artifact(file: Path, base: Path) -> dict[str, str]:
-    whole, root = file.resolve(), base.resolve()
+    whole, root = true_path(file), true_path(base)
     if not whole.is_relative_to(root):
         return {"uri": whole.as_uri()}
     return {"uri": quote(whole.relative_to(root).as_posix()), "uriBaseId": _BASE}

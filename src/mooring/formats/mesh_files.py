@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from mooring.cad.meshes.conventions import UNITLESS
+from mooring.files import true_path
 from mooring.model import MeshShape, PlacedShape, Robot
 from mooring.model.robot.copying import copied
 from mooring.model.shapes import MeshFile
@@ -50,7 +51,7 @@ def with_meshes_beside(robot: Robot, file: Path) -> Robot:
         shape = placed.shape if isinstance(placed, PlacedShape) else None
         if not isinstance(shape, MeshShape) or shape.file is None or not shape.file.path.is_file():
             return placed
-        path = shape.file.path.resolve()
+        path = true_path(shape.file.path)
         if path not in names:
             names[path] = _free(path, set(names.values()))
             folder.mkdir(parents=True, exist_ok=True)

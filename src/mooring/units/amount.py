@@ -99,7 +99,10 @@ def amount_of(value: float, unit: str) -> Amount | None:
     powers = tuple(sorted((str(k), float(str(v))) for k, v in parsed.dimensionality.items() if v))
     # Pint's root unit of mass is the gram.
     grams = dict(powers).get("[mass]", 0.0)
-    return Amount(value * float(root.magnitude) * 1e-3**grams, powers)
+    try:
+        return Amount(value * float(root.magnitude) * 1e-3**grams, powers)
+    except OverflowError:
+        raise UnitError(f"{value:g} {unit} is beyond all numbers") from None
 
 
 def _unit(name: str, power: float) -> str:

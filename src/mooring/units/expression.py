@@ -43,7 +43,10 @@ def evaluate(text: str, lookup: Lookup, names: Container[str] = ()) -> Amount:
     """
     if len(text) > _LONGEST:
         raise UnitError(f"an expression longer than {_LONGEST} characters")
-    return _Parser(text, lookup, names).whole()
+    try:
+        return _Parser(text, lookup, names).whole()
+    except OverflowError:
+        raise UnitError(f"the value of {text!r} is beyond all numbers") from None
 
 
 class _Parser:

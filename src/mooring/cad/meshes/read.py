@@ -17,6 +17,7 @@ from mooring.cad.meshes.guards import LARGEST_FILE, refuse_impossible
 from mooring.cad.meshes.parsed import RawScene
 from mooring.cad.meshes.scene import SceneReader
 from mooring.errors import InputError
+from mooring.files import true_path
 from mooring.units import show
 
 MESH_SUFFIXES = (".stl", ".obj", ".ply", ".off", ".glb", ".gltf", ".dae", ".3mf")
@@ -70,12 +71,12 @@ class _Companions(Mapping[str, bytes]):
     """The files a mesh file refers to; only those in its own folder or below are opened."""
 
     def __init__(self, file: Path) -> None:
-        self.folder = file.parent.resolve()
+        self.folder = true_path(file.parent)
         self.missing: list[str] = []
         self.refused: list[str] = []
 
     def __getitem__(self, name: str) -> bytes:
-        path = (self.folder / str(name).strip()).resolve()
+        path = true_path(self.folder / str(name).strip())
         if not path.is_relative_to(self.folder):
             self.refused.append(str(name))
             raise KeyError(name)

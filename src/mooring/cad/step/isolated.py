@@ -18,6 +18,7 @@ from mooring.cad import stored
 from mooring.cad.assembly import Assembly
 from mooring.cad.sampling import Sampling
 from mooring.errors import InputError
+from mooring.files import true_path
 
 REFUSED = 3
 """Exit code of the reading process when it refuses the file in words."""
@@ -38,7 +39,7 @@ def read_step(file: Path, sampling: Sampling) -> Assembly:
     _refuse_what_is_no_step(file)
     with tempfile.TemporaryDirectory(prefix="mooring-") as folder:
         result = Path(folder) / "assembly.npz"
-        arguments = [str(file.resolve()), str(result), repr(sampling.length), repr(sampling.angle)]
+        arguments = [str(true_path(file)), str(result), repr(sampling.length), repr(sampling.angle)]
         code, words = _run_worker(arguments, Path(folder) / "words")
         if code == REFUSED:
             raise InputError(words)

@@ -4,13 +4,22 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from mooring.model.definition.described import Table, Value
 from mooring.model.definition.fields import Angle, Direction, Length, Lengths, Patterns
 from mooring.model.definition.markers import FrameName, LinkName, Pattern, PostureName
 from mooring.model.placement import Placement, PlacementField
 from mooring.model.shapes.placed import Beside
+
+
+def _file_name(value: Any) -> Any:
+    if isinstance(value, str) and "\0" in value:
+        raise ValueError("a file's name has no character of the code 0 in it")
+    return value
+
+
+FileName = Annotated[str, BeforeValidator(_file_name)]
 
 
 class SimplifyEntry(Value):
@@ -115,7 +124,7 @@ class CadEntry(Value):
         simplify: fewer triangles.
     """
 
-    file: str
+    file: FileName
     unit: str | None = None
     tolerance: Length | None = Field(None, gt=0)
     only: Patterns = ()
@@ -155,7 +164,7 @@ class IncludeEntry(Value):
         joint: name of the fixed joint; the prefix and `mount` if not given.
     """
 
-    file: str
+    file: FileName
     prefix: str = ""
     onto: LinkName | None = None
     at: PlacementField = Field(default_factory=Placement)
@@ -182,7 +191,7 @@ class SceneRobotEntry(Value):
         search: for URDF: folders to look for meshes in, from the scene's folder.
     """
 
-    file: str
+    file: FileName
     at: PlacementField = Field(default_factory=Placement)
     base: Literal["fixed", "floating"] | None = None
     prefix: str = ""
@@ -209,8 +218,8 @@ class MeshEntry(Beside):
         vendor: what other programs have written into it, which is kept and written back.
     """
 
-    mesh: str | None = None
-    hull: str | None = None
+    mesh: FileName | None = None
+    hull: FileName | None = None
     unit: str | None = None
     scale: tuple[float, float, float] | None = None
 

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from mooring.errors import DocumentError, InputError, UnsoundRobotError
+from mooring.files import true_path
 from mooring.formats.document.entries import IncludeEntry
 from mooring.formats.document.session import Session
 from mooring.formats.document.source import YamlSource
@@ -32,7 +33,7 @@ def included_robot(include: IncludeEntry, folder: Path, session: Session, read: 
             where it failed before, and that was told.
         DocumentError: what is wrong in it.
     """
-    path = (folder / include.file).resolve()
+    path = true_path(folder / include.file)
     if session.folder is not None and not path.is_relative_to(session.folder):
         raise _refused(f"{include.file} is outside the document's folder")
     if path in session.open:

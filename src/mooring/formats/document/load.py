@@ -10,6 +10,7 @@ from typing import Any, Literal
 
 from mooring.cad import joined
 from mooring.errors import DocumentError, ModelError, Place, Problem, did_you_mean
+from mooring.files import true_path
 from mooring.formats.document.cad import read_entry
 from mooring.formats.document.context import DocumentContext
 from mooring.formats.document.entries import (
@@ -37,6 +38,8 @@ from mooring.model.robot.overriding import override
 from mooring.model.structure import roots
 
 VERSION = 1
+_MOST_LINKS = 5_000
+"""Of all that is included, lest a few lines fan out without end."""
 _READ_APART = ("link", "joint", "frame", "posture", "allowance", "material")
 """Kinds of item that are not read one after the other as they stand."""
 
@@ -53,13 +56,13 @@ def load_document(file: Path, *, allow_outside: bool = False, text: str | None =
         InputError: the file is missing or not text.
         DocumentError: everything that is wrong in it, each with its line.
     """
-    session = Session(None if allow_outside else file.resolve().parent)
+    session = Session(None if allow_outside else true_path(file).parent)
     return read_document(YamlSource(file, text), {}, session)
 
 
 def read_document(source: YamlSource, values: Mapping[str, Any], session: Session) -> Robot:
     """A robot from a document, as part of a reading that may have others open."""
-    session.open.append(source.file.resolve())
+    session.open.append(true_path(source.file))
     try:
         return Loader(source, values, session).read()
     finally:
@@ -389,6 +392,9 @@ class Loader:
     def _include_one(self, robot: Robot, entry: Any) -> None:
         include = define(IncludeEntry, "include", entry, self.context)
         other = self.other_robot(include)
+        if len(robot.links) + len(other.links) > _MOST_LINKS:
+            text = f"more than {_MOST_LINKS:,} links come together; this is no robot description"
+            raise EntryError("", [(("file",), text)])
         if include.frame is None:
             robot.include(
                 other,

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from mooring.errors import ModelError, UnsoundRobotError
+from mooring.files import true_path
 from mooring.formats.document.entries import IncludeEntry, SceneRobotEntry
 from mooring.formats.document.load import Loader
 from mooring.formats.document.session import Session
@@ -33,7 +34,7 @@ def load_scene(file: Path, *, allow_outside: bool = False, text: str | None = No
         DocumentError: everything that is wrong in it, each with its line.
     """
     source = YamlSource(file, text)
-    session = Session(None if allow_outside else file.resolve().parent)
+    session = Session(None if allow_outside else true_path(file).parent)
     return _SceneLoader(source, {}, session).scene()
 
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from mooring.cad import Assembly, Mesh, read_cad
 from mooring.cad.assembly.flatten import one_mesh
+from mooring.files import true_path
 
 if TYPE_CHECKING:
     from mooring.model import Robot
@@ -35,14 +36,14 @@ class Session:
 
     def cad(self, file: Path, unit: str | None, tolerance: float | None) -> Assembly:
         """The assembly of a CAD file; raises what `read_cad` raises."""
-        key = (file.resolve(), unit, tolerance)
+        key = (true_path(file), unit, tolerance)
         if key not in self.assemblies:
             self.assemblies[key] = read_cad(file, unit=unit, tolerance=tolerance)
         return self.assemblies[key]
 
     def mesh(self, file: Path, unit: str | None) -> Mesh:
         """All of a mesh file as one mesh; raises what `read_cad` raises."""
-        key = (file.resolve(), unit)
+        key = (true_path(file), unit)
         if key not in self.meshes:
             self.meshes[key] = one_mesh(self.cad(file, unit, None))
         return self.meshes[key]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Any
@@ -13,6 +14,12 @@ from mooring.files import note_file
 LARGEST_FILE = 4 * 2**20
 """[bytes] A description is written by people; anything larger is something else."""
 _MOST_VALUES = 100_000
+_MOST_KEYS = 20_000
+"""Of YAML, which is written by people; what programs write is JSON, and read in no time."""
+_MOST_LEVELS = 60
+_MOST_DIGITS = 300
+
+_BRACKETS = re.compile(r"[\[\]{}]")
 
 KeyPath = tuple[str | int, ...]
 
@@ -61,10 +68,24 @@ class YamlSource:
             # As YAML it may still be something, or is told with its line.
             return None
 
+    def _refuse_what_takes_ages(self, text: str) -> None:
+        """Refuse what no person has written, before it is read."""
+        keys = text.count(": ") + text.count(":\n")
+        if keys > _MOST_KEYS:
+            message = f"some {keys:,} keys; more than {_MOST_KEYS:,} are read from JSON only"
+            raise self._unreadable(None, message)
+        depth = 0
+        for match in _BRACKETS.finditer(text):
+            depth += 1 if match[0] in "[{" else -1
+            if depth > _MOST_LEVELS:
+                line = text.count("\n", 0, match.start()) + 1
+                raise self._unreadable(line, f"brackets in more than {_MOST_LEVELS} levels")
+
     def _parse(self, text: str) -> Any:
         from ruamel.yaml.constructor import DuplicateKeyError
         from ruamel.yaml.error import MarkedYAMLError, YAMLError
 
+        self._refuse_what_takes_ages(text)
         try:
             return _loaded(text)
         except DuplicateKeyError as error:
@@ -77,8 +98,14 @@ class YamlSource:
             line = None if mark is None else mark.line + 1
             message = f"not readable as YAML: {error.problem or error.context}"
             raise self._unreadable(line, message) from None
-        except (YAMLError, ValueError, RecursionError) as error:
-            first = (str(error).splitlines() or ["too deeply nested"])[0]
+        except (YAMLError, ValueError, RecursionError, AttributeError) as error:
+            # The last is what the parser makes of a mapping that is merged into itself.
+            inside = isinstance(error, AttributeError)
+            first = (
+                "something refers to itself"
+                if inside
+                else (str(error).splitlines() or ["too deeply nested"])[0]
+            )
             message = f"not readable as YAML: {first}"
             raise self._unreadable(None, message) from None
 
@@ -88,8 +115,11 @@ class YamlSource:
     def _plain(self, value: Any, depth: int = 0) -> Any:
         # Aliases can make a small file stand for an enormous one; count what is unfolded.
         self._budget -= 1
-        if self._budget < 0 or depth > 60:
-            message = f"more than {_MOST_VALUES} values or 60 levels; this is no robot description"
+        if self._budget < 0 or depth > _MOST_LEVELS:
+            message = (
+                f"more than {_MOST_VALUES:,} values or {_MOST_LEVELS} levels; this is no robot "
+                "description"
+            )
             raise self._unreadable(None, message)
         if isinstance(value, dict):
             return {_key(k): self._plain(v, depth + 1) for k, v in value.items()}
@@ -97,6 +127,8 @@ class YamlSource:
             return [self._plain(v, depth + 1) for v in value]
         if isinstance(value, bool) or value is None:
             return value
+        if isinstance(value, int) and abs(value) >= 10**_MOST_DIGITS:
+            raise self._unreadable(None, f"a number of more than {_MOST_DIGITS} digits")
         for kind in (int, float, str):
             if isinstance(value, kind):
                 return kind(value)

@@ -13,7 +13,7 @@ from typing import Annotated, Any, Union, get_args, get_origin
 
 import numpy as np
 
-from mooring.files import write_text
+from mooring.files import true_path, write_text
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.stl import write_stl
 from mooring.geometry import rpy_from_rotation
@@ -183,7 +183,7 @@ class _Writer:
         file = shape.file if isinstance(shape, MeshShape) else None
         if file is None or not file.path.is_file():
             return {shape.kind: self.meshes.path(shape), "unit": "m"}
-        path = os.path.relpath(file.path.resolve(), self.file.resolve().parent)
+        path = os.path.relpath(true_path(file.path), true_path(self.file).parent)
         entry: dict[str, Any] = {"mesh": Path(path).as_posix()}
         x, y, z = file.scale
         if x == y == z == 1e-3 and file.path.suffix.lower() == ".stl":

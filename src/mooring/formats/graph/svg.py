@@ -27,8 +27,7 @@ def write_svg(robot: Robot, file: Path) -> list[str]:
         UnsoundRobotError: the robot is no tree.
     """
     robot.link_frames()  # refuses what is no tree
-    places: dict[str, tuple[float, float]] = {}
-    rows = _lay_out(robot, roots(robot)[0], 0, 0.0, places)
+    places, rows = _lay_out(robot)
     depth = max(x for x, _ in places.values())
     width = 2 * _MARGIN + _BOX[0] + depth * _STEP[0]
     height = 2 * _MARGIN + (rows - 1) * _STEP[1] + _BOX[1] + 16
@@ -73,16 +72,21 @@ def write_svg(robot: Robot, file: Path) -> list[str]:
     return list(LOST)
 
 
-def _lay_out(
-    robot: Robot, link: str, depth: int, row: float, places: dict[str, tuple[float, float]]
-) -> float:
-    """Place a link and what is below it; the first row that is free after them."""
-    places[link] = (depth, row)
-    below = [joint.child for joint in robot.joints.values() if joint.parent == link]
-    free = row
-    for child in below:
-        free = _lay_out(robot, child, depth + 1, free, places)
-    return max(free, row + 1)
+def _lay_out(robot: Robot) -> tuple[dict[str, tuple[float, float]], float]:
+    """Where each link goes: its depth, and its row; and how many rows there are."""
+    below: dict[str, list[str]] = {name: [] for name in robot.links}
+    for joint in robot.joints.values():
+        below[joint.parent].append(joint.child)
+    places: dict[str, tuple[float, float]] = {}
+    free = 0.0
+    waiting = [(roots(robot)[0], 0)]
+    while waiting:
+        link, depth = waiting.pop()
+        # The first on a branch goes on in its row, the others come below all of it.
+        places[link] = (depth, free)
+        waiting += [(child, depth + 1) for child in reversed(below[link])]
+        free += not below[link]
+    return places, free
 
 
 def _line(svg: etree._Element, path: str, color: str, dashed: bool) -> None:

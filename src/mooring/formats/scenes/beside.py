@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from mooring.cad import Mesh
+from mooring.files import true_path
 from mooring.model import Hull, MeshShape
 
 
@@ -41,7 +42,7 @@ class MeshesBeside:
 
     def beside(self, file: Path) -> str:
         """The path of a file that is there already, from the description's folder."""
-        return Path(os.path.relpath(file.resolve(), self.file.resolve().parent)).as_posix()
+        return Path(os.path.relpath(true_path(file), true_path(self.file).parent)).as_posix()
 
     def write(self, write: Callable[[Mesh, Path], None]) -> None:
         """Write all of them."""

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from urllib.parse import unquote, urlparse
 
+from mooring.files import true_path
+
 
 def tries(filename: str, file: Path, search: Sequence[Path] = ()) -> list[Path]:
     """Where a file may be that is named by relative path, file:// or package://.
@@ -19,7 +21,7 @@ def tries(filename: str, file: Path, search: Sequence[Path] = ()) -> list[Path]:
     if address.scheme == "package":
         inside = Path(unquote(address.path.lstrip("/")))
         # The file may be in the package that it names, wherever that is and is called.
-        folders = [*search, file.parent, *file.resolve().parent.parents]
+        folders = [*search, file.parent, *true_path(file).parent.parents]
         return [
             place
             for folder in folders

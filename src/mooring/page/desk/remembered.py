@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from mooring.caching import keep, kept
+from mooring.files import true_path
 
 _LARGEST = 64 * 1024
 
@@ -30,4 +31,4 @@ def remember(file: Path, settings: dict[str, Any]) -> None:
 
 
 def _name(file: Path) -> str:
-    return f"{hashlib.sha256(str(file.resolve()).encode()).hexdigest()[:24]}.json"
+    return f"{hashlib.sha256(str(true_path(file)).encode()).hexdigest()[:24]}.json"

@@ -14,6 +14,7 @@ from mooring.cad import Assembly, joined
 from mooring.cad.assembly.contents import NOT
 from mooring.cad.proposing import ProposedJoint, propose
 from mooring.errors import InputError, ModelError
+from mooring.files import true_path
 from mooring.formats.document.cad import read_entry
 from mooring.formats.document.drafting import remembered
 from mooring.formats.document.drafting.matching import Matched, match
@@ -76,7 +77,7 @@ def _assembly(editor: DocumentEditor, cad: Sequence[Path], unit: str | None) -> 
             f"{editor.file}: names {len(entries)} CAD files, and {len(cad)} are given instead"
         )
     for entry, other in zip(entries, cad, strict=False):
-        entry["file"] = os.path.relpath(other.resolve(), editor.file.resolve().parent)
+        entry["file"] = os.path.relpath(true_path(other), true_path(editor.file).parent)
         if unit is not None:
             entry["unit"] = unit
     try:

@@ -17,6 +17,7 @@ from mooring.cad import Assembly
 from mooring.cad.places.axis import words_of
 from mooring.cad.proposing import Proposal, ProposedJoint, ProposedLink
 from mooring.errors import ModelError
+from mooring.files import true_path
 from mooring.geometry import Array
 from mooring.model.material import common_material
 from mooring.units import show
@@ -43,7 +44,7 @@ def draft_text(proposal: Proposal, assembly: Assembly, file: Path) -> str:
         "cad:",
     ]
     for source, unit in assembly.sources:
-        path = os.path.relpath(source.resolve(), file.resolve().parent)
+        path = os.path.relpath(true_path(source), true_path(file).parent)
         lines.append(f"  - file: {json.dumps(path, ensure_ascii=False)}")
         if unit is not None:
             lines.append(f"    unit: {_word(unit)}")
