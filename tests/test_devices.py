@@ -151,7 +151,7 @@ class Signals(unittest.TestCase):
         for name, value, words in (
             ("vice.opne", True, "did you mean"),
             ("vice.opened", True, "the device sets it"),
-            ("vice.open", 1, "true or false"),
+            ("vice.open", 1, "True or False"),
         ):
             with self.assertRaisesRegex(ModelError, words):
                 simulation.signal(name, value)

@@ -37,6 +37,47 @@ OUTPUTS = {
 }
 
 
+class Options(unittest.TestCase):
+    def test_what_makes_no_sense_is_refused_in_words(self) -> None:
+        run = ["run", ARM, "-o", "unused", "--no-plot"]
+        for words, said in (
+            ([*run, "--seed", "-1"], "greater than or equal to 0"),
+            ([*run, "--speed", "1e-9"], "neither max nor a number of 0.001 or more"),
+            ([*run, "--step", "1e-12"], "the step is from 1e-07 to 0.02 s"),
+            ([*run, "--rate", "1e12"], "more than once in each step"),
+            ([*run, "--at", "1"], "belongs to --resume"),
+            ([*run, "--port", "7"], "these belong to --listen"),
+            ([*run, "--resume", FOLDER], "no recording"),
+            (["draft", OUTPUTS["draft"][1], "-o", "unused.yaml", "--tolerance", "-1 mm"], "above 0"),
+            (["picture", ARM, "-o", "unused.png", "--size", "1x1"], "cannot be drawn"),
+            (["replay", FOLDER], "is a folder"),
+        ):  # fmt: skip
+            with self.subTest(words=words):
+                done = run_mooring(*words, env={"COLUMNS": "200"}, cwd=folder_for(self))
+                self.assertEqual(done.returncode, 2, done.stderr)
+                self.assertIn(said, done.stderr)
+
+    @unittest.skipIf(os.name == "nt", "the shell of POSIX closes outputs")
+    def test_outputs_that_are_closed_or_full(self) -> None:
+        command = f'"{sys.executable}" -c "from mooring.cli import main; main()" check "{ARM}"'
+        for redirected, code in (
+            (">&-", 0),
+            ("2>&- >&-", 0),
+            ("<&- >&- 2>&-", 0),
+            (">/dev/full", 2),
+        ):
+            with self.subTest(redirected):
+                done = subprocess.run(["sh", "-c", f"{command} {redirected}"], check=False, timeout=300,
+                                      capture_output=True, text=True)  # fmt: skip
+                self.assertEqual(done.returncode, code, done.stderr)
+                self.assertNotIn("Traceback", done.stderr)
+
+    def test_a_terminal_that_knows_only_ascii(self) -> None:
+        done = run_mooring("tree", ARM, env={"PYTHONIOENCODING": "ascii", "LC_ALL": "C"})
+        self.assertEqual((done.returncode, done.stderr), (0, ""))
+        self.assertTrue(done.stdout.isascii())
+
+
 class Places(unittest.TestCase):
     def test_where_nothing_can_be_written_is_said_before_the_work(self) -> None:
         folder = folder_for(self)

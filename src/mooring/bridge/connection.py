@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import ArrayLike
 
+from mooring.arguments import proven
 from mooring.bridge.wire import Client, LostError, Message, RefusedError
 from mooring.errors import ModelError, RunError
 from mooring.geometry import Array
@@ -413,6 +414,7 @@ class Connection:
             self.events.append(message)
 
 
+@proven
 def connect(url: str, **options: Any) -> Connection:
     """Connect to a simulation or machine that speaks Mooring's messages, and take the say.
 

@@ -92,6 +92,8 @@ def read_log(file: Path) -> pd.DataFrame:
     """
     import pandas as pd
 
+    if file.is_dir():
+        raise InputError(f"{file}: is a folder; a log of a bridge is a file, such as log.parquet")
     try:
         table = pd.read_parquet(file)
         if tuple(table.columns) != _COLUMNS:

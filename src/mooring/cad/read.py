@@ -8,6 +8,7 @@ from dataclasses import replace
 from os import PathLike
 from pathlib import Path
 
+from mooring.arguments import proven
 from mooring.cad import cache
 from mooring.cad.assembly import Assembly, joined
 from mooring.cad.meshes import MESH_SUFFIXES, read_meshes
@@ -23,6 +24,7 @@ COMPANIONS = (".mtl", ".bin", ".png", ".jpg", ".jpeg", ".webp")
 """What lies beside mesh files and belongs to them."""
 
 
+@proven
 def read_cad(
     file: str | PathLike[str],
     *more: str | PathLike[str],

@@ -7,6 +7,7 @@ from fnmatch import fnmatchcase
 from typing import cast
 
 import mooring.checks.rules  # noqa: F401  registers the rules
+from mooring.arguments import proven
 from mooring.checks.finding import SEVERITIES, Finding, Severity
 from mooring.checks.report import UNUSED, Report
 from mooring.checks.rule import RULES, Found, Rule
@@ -19,6 +20,7 @@ from mooring.model.structure import faults
 _NAMED = 6
 
 
+@proven
 def check(robot: Robot) -> Report:
     """Look for everything that is wrong with a robot.
 

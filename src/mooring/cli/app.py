@@ -70,7 +70,7 @@ def main() -> None:
 
     Exit codes: 0 done, 1 the answer is no, 2 bad usage or input, 3 an error inside Mooring.
     """
-
+    _open_what_is_closed()
     try:
         app()
     except (InputError, ModelError) as error:
@@ -93,12 +93,20 @@ def main() -> None:
         _complain("stopped")
         sys.exit(130)
     except OSError as error:
-        of = f"{error.filename}: " if error.filename else ""
+        of = f"{error.filename}: " if error.filename else "the output cannot be written: "
         _complain(f"{of}{error.strerror or error}")
         sys.exit(2)
     except Exception as error:
         _complain(_inside(error))
         sys.exit(3)
+
+
+def _open_what_is_closed() -> None:
+    """Where the shell has closed an output, what is said goes nowhere, and into no other file."""
+    for name, mode in (("stdin", "r"), ("stdout", "w"), ("stderr", "w")):
+        if getattr(sys, name) is None:
+            # Takes the lowest free number, which is that of what is closed.
+            setattr(sys, name, os.fdopen(os.open(os.devnull, os.O_RDWR), mode, encoding="utf-8"))
 
 
 def _inside(error: Exception) -> str:

@@ -60,7 +60,9 @@ LogFile = Annotated[
 ListenAddress = Annotated[
     str, typer.Option(help="Listen here; others than this machine then need the printed token.")
 ]
-ListenPort = Annotated[int | None, typer.Option(help="To listen at; a free one if not given.")]
+ListenPort = Annotated[
+    int | None, typer.Option(min=0, max=65535, help="To listen at; a free one if not given.")
+]
 Certificate = Annotated[Path | None, typer.Option(help="For TLS, a .pem file.")]
 Key = Annotated[Path | None, typer.Option(help="Its key, a .pem file.")]
 

@@ -25,7 +25,8 @@ def open_(
         ),
     ],
     port: Annotated[
-        int | None, typer.Option(help="Of the server; a free one if not given.")
+        int | None,
+        typer.Option(min=0, max=65535, help="Of the server; a free one if not given."),
     ] = None,
     address: Annotated[
         str,

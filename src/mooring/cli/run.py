@@ -33,6 +33,9 @@ from mooring.cli.terminal import (
 if TYPE_CHECKING:
     from mooring.simulation import Recording, RunFinding
 
+_SLOWEST = 0.001
+"""Times real time."""
+
 
 def run(
     file: SceneFile,
@@ -67,7 +70,7 @@ def run(
     ] = None,
     motors: Annotated[bool, typer.Option(help="Leave the motors off with --no-motors.")] = True,
     stepper: Annotated[str, typer.Option(help="robust or accurate.")] = "robust",
-    seed: Annotated[int | None, typer.Option(help="Of everything random.")] = None,
+    seed: Annotated[int | None, typer.Option(min=0, help="Of everything random.")] = None,
     resume: Annotated[
         Path | None, typer.Option(help="Go on from the recording in this folder.")
     ] = None,
@@ -99,8 +102,10 @@ def run(
         raise typer.BadParameter("say where what comes out goes", param_hint="--output")
     if output is None and (film or report):
         raise typer.BadParameter("a film or report needs a folder", param_hint="--output")
-    if not listens and (lock_step or log or certificate or key):
+    if not listens and (lock_step or log or certificate or key or port is not None):
         raise typer.BadParameter("these belong to --listen", param_hint="--lock-step, --log, ...")
+    if at is not None and resume is None:
+        raise typer.BadParameter("belongs to --resume", param_hint="--at")
     if output is not None:
         refuse_without(*(["PIL", "matplotlib"] if plot else []), *(["av"] if film else []))
     from mooring.errors import ModelError
@@ -188,8 +193,8 @@ def _pace(speed: str) -> float:
         pace = float(speed)
     except ValueError:
         pace = -1.0
-    if not pace > 0:
-        raise typer.BadParameter(f"{speed!r} is neither max nor a number greater than zero")
+    if not pace >= _SLOWEST:
+        raise typer.BadParameter(f"{speed!r} is neither max nor a number of {_SLOWEST:g} or more")
     return pace
 
 

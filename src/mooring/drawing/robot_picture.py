@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
+from mooring.arguments import proven
 from mooring.cad import Mesh
 from mooring.drawing.camera import Camera, looking_at
 from mooring.drawing.cutting import CuttingPlane, cut_face, kept_part
@@ -59,6 +60,7 @@ def picture_format(file: Path) -> str:
     return kind
 
 
+@proven
 def picture(
     robot: Robot,
     *,

@@ -7,6 +7,7 @@ from numpy.typing import ArrayLike
 
 from mooring._native import dynamics as kernels
 from mooring._native.tree import finite
+from mooring.arguments import proven
 from mooring.dynamics.gravity import DOWNWARDS, pull
 from mooring.errors import UnsoundRobotError
 from mooring.geometry import Array
@@ -15,6 +16,7 @@ from mooring.tree import Tree
 from mooring.tree.batches import matching_rows
 
 
+@proven
 def forward_dynamics(
     tree: Tree,
     q: ArrayLike,

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring._native import dynamics as kernels
+from mooring.arguments import proven
 from mooring.dynamics.gravity import DOWNWARDS, pull
 from mooring.geometry import Array
 from mooring.threads import most_threads
@@ -13,6 +14,7 @@ from mooring.tree import Tree
 from mooring.tree.batches import matching_rows
 
 
+@proven
 def inverse_dynamics(
     tree: Tree,
     q: ArrayLike,

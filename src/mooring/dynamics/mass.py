@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring._native import dynamics as kernels
+from mooring.arguments import proven
 from mooring.dynamics.gravity import DOWNWARDS, pull
 from mooring.geometry import Array
 from mooring.kinematics import link_poses
@@ -13,6 +14,7 @@ from mooring.tree import Tree
 from mooring.tree.batches import matching_rows, rows
 
 
+@proven
 def mass_matrix(tree: Tree, q: ArrayLike) -> Array:
     """The joint-space mass matrix, by composite rigid bodies (Featherstone 2008, section 6.2).
 
@@ -44,6 +46,7 @@ def mass_matrix(tree: Tree, q: ArrayLike) -> Array:
     return matrices
 
 
+@proven
 def kinetic_energy(tree: Tree, q: ArrayLike, v: ArrayLike) -> Array:
     """Kinetic energy (...) [J] for positions (..., n) and velocities (..., m)."""
     (positions, velocities), _ = matching_rows(tree, q=q, v=v)
@@ -51,6 +54,7 @@ def kinetic_energy(tree: Tree, q: ArrayLike, v: ArrayLike) -> Array:
     return np.asarray(0.5 * np.einsum("...i,...ij,...j->...", velocities, matrices, velocities))
 
 
+@proven
 def potential_energy(tree: Tree, q: ArrayLike, gravity: ArrayLike = DOWNWARDS) -> Array:
     """Potential energy (...) [J] in a uniform gravity (3,) [m/s^2]; zero at the world's origin."""
     poses = link_poses(tree, q)

@@ -6,11 +6,13 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring._native import dynamics as kernels
+from mooring.arguments import proven
 from mooring.geometry import Array
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 
 
+@proven
 def spring_efforts(tree: Tree, q: ArrayLike) -> Array:
     """The efforts of all springs, of joints and between frames, on the robot at rest.
 

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring import announcing
+from mooring.arguments import proven
 from mooring.errors import RunError
 from mooring.exercising.changes import Change, changes
 from mooring.exercising.efforts import HoldingEffort, holding_efforts
@@ -148,6 +149,7 @@ class Exercise:
         return not (self.overlaps or self.weak or self.unreachable)
 
 
+@proven
 def exercise(
     robot: Robot,
     *,

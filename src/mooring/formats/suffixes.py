@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from os import PathLike
 from pathlib import Path
 
+from mooring.arguments import proven
 from mooring.errors import InputError
 from mooring.formats.document import load_document
 from mooring.formats.document.scene import kind_of, load_scene
@@ -52,6 +53,7 @@ SCENES: dict[str, Callable[[Robot, Path, Posture], list[str]]] = {
 WRITABLE = (*DESCRIPTIONS, *SCENES)
 
 
+@proven
 def read(
     file: str | PathLike[str],
     *,
@@ -82,6 +84,7 @@ def read(
     return reader(path, allow_outside, [Path(folder) for folder in search])
 
 
+@proven
 def read_scene(
     file: str | PathLike[str],
     *,

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from mooring.arguments import proven
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.kinematics.loops.following import follow_branch
@@ -15,6 +16,7 @@ from mooring.tree.arrays import FLOATING
 from mooring.units import to_si
 
 
+@proven
 def configuration(
     robot: Robot, posture: str | Mapping[str, float | str] | None = None, tree: Tree | None = None
 ) -> Array:
@@ -63,6 +65,7 @@ def configuration(
     ).q
 
 
+@proven
 def home_configuration(robot: Robot, tree: Tree | None = None) -> Array:
     """The neutral posture; joints whose limits leave zero out are at the nearest limit, (n,).
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from mooring.arguments import proven
 from mooring.errors import ModelError
 from mooring.geometry import apply, inverse, placement
 from mooring.kinematics.configuration import configuration
@@ -14,6 +15,7 @@ from mooring.model import Placement, Robot
 from mooring.model.shapes import corners_of
 
 
+@proven
 def footprint(
     robot: Robot, link: str, posture: str | Mapping[str, float | str] | None = None
 ) -> Placement:

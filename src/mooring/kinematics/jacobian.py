@@ -6,12 +6,14 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring._native import kinematics as kernels
+from mooring.arguments import proven
 from mooring.geometry import Array
 from mooring.kinematics.on_links import point_on
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 
 
+@proven
 def jacobian(tree: Tree, q: ArrayLike, frame: str, point: ArrayLike = (0.0, 0.0, 0.0)) -> Array:
     """The geometric Jacobian of a point fixed to a link or frame.
 

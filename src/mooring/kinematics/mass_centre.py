@@ -6,12 +6,14 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring._native import kinematics as kernels
+from mooring.arguments import proven
 from mooring.errors import UnsoundRobotError
 from mooring.geometry import Array
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 
 
+@proven
 def centre_of_mass(tree: Tree, q: ArrayLike) -> Array:
     """Where the robot's centre of mass is, (..., 3) [m], in world coordinates.
 
@@ -26,6 +28,7 @@ def centre_of_mass(tree: Tree, q: ArrayLike) -> Array:
     return _both(tree, q)[0]
 
 
+@proven
 def centre_of_mass_jacobian(tree: Tree, q: ArrayLike) -> Array:
     """How the centre of mass moves with each freedom, (..., 3, m), world axes.
 

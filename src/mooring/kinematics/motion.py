@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring._native import kinematics as kernels
+from mooring.arguments import proven
 from mooring.geometry import Array
 from mooring.kinematics.jacobian import jacobian
 from mooring.kinematics.on_links import point_on
@@ -15,6 +16,7 @@ from mooring.tree.batches import matching_rows
 _ORIGIN = (0.0, 0.0, 0.0)
 
 
+@proven
 def jacobian_rate(
     tree: Tree, q: ArrayLike, v: ArrayLike, frame: str, point: ArrayLike = _ORIGIN
 ) -> Array:
@@ -41,6 +43,7 @@ def jacobian_rate(
     return rates
 
 
+@proven
 def velocity(
     tree: Tree, q: ArrayLike, v: ArrayLike, frame: str, point: ArrayLike = _ORIGIN
 ) -> Array:
@@ -60,6 +63,7 @@ def velocity(
     return np.asarray(np.einsum("...ij,...j->...i", moves, velocities))
 
 
+@proven
 def acceleration(
     tree: Tree, q: ArrayLike, v: ArrayLike, a: ArrayLike, frame: str, point: ArrayLike = _ORIGIN
 ) -> Array:

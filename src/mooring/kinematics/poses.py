@@ -6,11 +6,13 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring._native import kinematics as kernels
+from mooring.arguments import proven
 from mooring.geometry import Array
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 
 
+@proven
 def link_poses(tree: Tree, q: ArrayLike) -> Array:
     """World poses of all links.
 
@@ -37,6 +39,7 @@ def link_poses(tree: Tree, q: ArrayLike) -> Array:
     return poses
 
 
+@proven
 def frame_poses(tree: Tree, q: ArrayLike) -> dict[str, Array]:
     """World poses of the robot's named frames.
 

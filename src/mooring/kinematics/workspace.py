@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from mooring.arguments import proven
 from mooring.geometry import Array
 from mooring.kinematics.jacobian import jacobian
 from mooring.kinematics.loops import loop_freedoms
@@ -60,6 +61,7 @@ class Workspace:
         return f"{self.frame} reaches {spans}; at most {far:.3g} m from the origin"
 
 
+@proven
 def workspace(robot: Robot, frame: str, count: int = 4000, seed: int = 0) -> Workspace:
     """Sample what a frame can reach, within limits and with loops closed.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING, Annotated, Any, Self
 
@@ -33,6 +33,8 @@ if TYPE_CHECKING:
 
 def _parts(value: Any, info: ValidationInfo) -> Any:
     """Parts as they are, or the name patterns of parts of the context's CAD."""
+    if not isinstance(value, str | Iterable):
+        raise ValueError(f"expected parts, or patterns of their names, got {value!r}")
     patterns = (value,) if isinstance(value, str) else tuple(value)
     if not any(isinstance(item, str) for item in patterns):
         if any(not isinstance(item, Part) for item in patterns):
@@ -54,7 +56,7 @@ Parts = Annotated[tuple[Part, ...], BeforeValidator(_parts), _PATTERNS]
 
 
 def _shapes(value: Any, info: ValidationInfo) -> Any:
-    if isinstance(value, Mapping | PlacedShape | str):
+    if isinstance(value, Mapping | PlacedShape | str) or not isinstance(value, Iterable):
         raise ValueError("expected a list of shapes, such as [{box: [1, 1, 1]}]")
     shapes = []
     for number, item in enumerate(value):

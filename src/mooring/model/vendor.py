@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Annotated, Any, cast
 
 from lxml import etree
@@ -27,7 +27,7 @@ def element_of(text: str) -> etree._Element:
 
 
 def _elements(value: Any) -> Any:
-    texts = (value,) if isinstance(value, str) else tuple(value)
+    texts = (value,) if isinstance(value, str) or not isinstance(value, Iterable) else tuple(value)
     for text in texts:
         if not isinstance(text, str):
             raise ValueError(f"an element of another program is written as text, got {text!r}")

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
+from mooring.arguments import proven
 from mooring.errors import ModelError
 from mooring.formats.scenes.gltf import Motion, write_glb
 from mooring.kinematics import link_poses
@@ -15,6 +16,7 @@ from mooring.simulation.recording.recording import Recording
 from mooring.units import to_si
 
 
+@proven
 def write_animation(
     robot: Robot, recording: Recording, file: str | PathLike[str], *, rate: float | str = 30.0
 ) -> list[str]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any, overload
 
+from mooring.arguments import proven
 from mooring.errors import ModelError
 from mooring.model import Robot
 from mooring.model.scene import Scene
@@ -37,6 +38,7 @@ def simulate(
 ) -> list[Recording]: ...
 
 
+@proven
 def simulate(
     what: Robot | Scene,
     *,
@@ -85,6 +87,8 @@ def simulate(
         if resume is not None:
             raise ModelError("copies begin at the start; they cannot resume")
         return run_copies(simulation, copies, vary or {}, seconds)
+    if resume is None and at is not None:
+        raise ModelError("at is an instant of the recording to resume; none is given")
     if resume is not None:
         simulation.reset(resume, at)
     length = run_length(simulation, seconds)

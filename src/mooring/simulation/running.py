@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+from mooring.arguments import proven
 from mooring.errors import ModelError
 from mooring.simulation.simulation import CHUNK, Simulation
 from mooring.units import to_si
@@ -12,6 +13,7 @@ from mooring.units import to_si
 Progress = Callable[[float, float], None]
 
 
+@proven
 def run_length(simulation: Simulation, seconds: float | str | None) -> float:
     """How long a run is to take [s].
 
@@ -27,6 +29,7 @@ def run_length(simulation: Simulation, seconds: float | str | None) -> float:
     return length
 
 
+@proven
 def run_until(simulation: Simulation, length: float, progress: Progress | None = None) -> None:
     """Step to a time; Ctrl-C ends it sooner, and the simulation says so."""
     try:
@@ -45,6 +48,7 @@ def run_until(simulation: Simulation, length: float, progress: Progress | None =
         simulation.stop()
 
 
+@proven
 def last_step(simulation: Simulation) -> None:
     """One step more than it takes, so that the instant at the end is recorded, too."""
     end = simulation.save()

@@ -12,6 +12,7 @@ from typing import Any
 import numpy as np
 
 from mooring._native.simulation import State
+from mooring.arguments import proven_methods
 from mooring.errors import InputError
 from mooring.files import write_whole
 from mooring.geometry import Array
@@ -19,6 +20,7 @@ from mooring.geometry import Array
 _FORMAT = "mooring-state-3"
 
 
+@proven_methods
 @dataclass(frozen=True, eq=False)
 class SavedState:
     """All that the steps to come depend on: what goes on from it is the uninterrupted run.

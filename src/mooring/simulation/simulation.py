@@ -11,10 +11,11 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring._native import simulation as kernels
-from mooring.errors import ModelError, did_you_mean
+from mooring.arguments import proven_methods
+from mooring.errors import ModelError, RunError, did_you_mean
 from mooring.kinematics import configuration, loop_freedoms
 from mooring.model import MotionStep, Robot
-from mooring.model.scene import LONGEST_STEP, Ground, Scene, lifted
+from mooring.model.scene import LONGEST_STEP, SHORTEST_STEP, Ground, Scene, lifted
 from mooring.simulation.commanding.bonds import Bonds
 from mooring.simulation.commanding.commanded import Commanded, read_triple
 from mooring.simulation.commanding.courses import Courses
@@ -66,6 +67,7 @@ class Instant:
     efforts: dict[str, float]
 
 
+@proven_methods
 class Simulation(Commanded):
     """A robot or a scene under gravity, stepped by hand.
 
@@ -165,6 +167,8 @@ class Simulation(Commanded):
         h, self.every = clock(
             said.step if step is None else step, said.rate if rate is None else rate
         )
+        if rate is not None and to_si(rate, "frequency") * h > 1 + 1e-9:
+            raise ModelError(f"a rate of {rate} is more than once in each step of {h:g} s")
         pull = read_triple("gravity", said.gravity if gravity is None else gravity)
         team = most_threads() if threads is None else threads
         if team < 1:
@@ -174,6 +178,8 @@ class Simulation(Commanded):
             raise ModelError(f"accuracy is above 0 and at most {_COARSEST:g} m/s, got {accuracy}")
         self.settings = StepSettings(pull, h, self.every, _MOST_SWEEPS, within, sleep, team)
         self.seed = said.seed if seed is None else seed
+        if self.seed < 0:
+            raise ModelError(f"the seed is at least 0, got {self.seed}")
         self._begin(motion, posture, velocities)
         ground_: Ground | None = None
         if ground is None:
@@ -197,6 +203,8 @@ class Simulation(Commanded):
         self.sensors = sensor_arrays(self.robot, tree, h)
         self.controllers = [(call, _ticks(at, h)) for call, at in controllers]
         self._keep = math.inf if keep is None else to_si(keep, "time")
+        if self._keep < 0:
+            raise ModelError(f"keep is at least 0 s, got {keep}")
         self.reset()
 
     def _begin(
@@ -369,6 +377,8 @@ class Simulation(Commanded):
         """
         if seconds is not None:
             count = math.ceil(to_si(seconds, "time") / self.settings.step - 1e-9)
+        if count < 0:
+            raise ModelError(f"time goes forward only, got {count} steps")
         self.end = None
         until = self.native.steps + count
         while self.native.steps < until and not self.ended:
@@ -409,7 +419,11 @@ class Simulation(Commanded):
         return room
 
     def _advance(self, count: int) -> None:
-        if not self.native.run(count)[0]:
+        try:
+            sound = self.native.run(count)[0]
+        except RuntimeError as error:
+            raise RunError(str(error)) from None
+        if not sound:
             self.ended = f"the motion exploded at {self.time:.3f} s"
         if self.native.recorded()[0] >= CHUNK:
             self.recorder.take()
@@ -437,10 +451,8 @@ def clock(step: float | str, rate: float | str) -> tuple[float, int]:
     h, hertz = to_si(step, "time"), to_si(rate, "frequency")
     if h <= 0 or hertz <= 0:
         raise ModelError("the step and the recording rate must be greater than zero")
-    if h > LONGEST_STEP:
-        raise ModelError(
-            f"a step of {h:g} s is longer than {LONGEST_STEP:g} s, the longest there is"
-        )
+    if not SHORTEST_STEP <= h <= LONGEST_STEP:
+        raise ModelError(f"the step is from {SHORTEST_STEP:g} to {LONGEST_STEP:g} s, got {h:g} s")
     return h, max(1, round(1 / (hertz * h)))
 
 

@@ -47,7 +47,10 @@ def to_si(value: object, dimension: str) -> float:
     elif isinstance(value, bool) or not isinstance(value, SupportsFloat):
         raise UnitError(f"expected {_wanted(dimension)}, got {value!r}")
     else:
-        number = float(value)
+        try:
+            number = float(value)
+        except (TypeError, ValueError, OverflowError) as error:
+            raise UnitError(f"expected {_wanted(dimension)}, got {value!r}: {error}") from None
     if not math.isfinite(number):
         raise UnitError(f"expected {_wanted(dimension)}, got {value!r}, which is not finite")
     return number

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from mooring.arguments import proven_methods
 from mooring.cad.assembly.places import Places
 from mooring.cad.assembly.tidying import Tidying
 from mooring.cad.part import NameRegister
 
 
+@proven_methods
 @dataclass(frozen=True, eq=False)
 class Assembly(Tidying, Places):
     """The placed parts of a CAD file.

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from mooring.arguments import proven_methods
 from mooring.cad.part import Part
 from mooring.cad.places.frame import Frame
 from mooring.cad.tidying.hardware import Hardware, find_hardware
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
 NOT = "not "
 
 
+@proven_methods
 @dataclass(frozen=True, eq=False)
 class Contents:
     """The placed parts of a CAD file; see `Assembly`."""

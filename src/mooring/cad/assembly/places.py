@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from mooring.arguments import proven_methods
 from mooring.cad.assembly.contents import Contents
 from mooring.cad.part import Part
 from mooring.cad.places.axis import Axis, direction_of
@@ -23,6 +24,7 @@ if TYPE_CHECKING:
     from mooring.cad.touching import Contact
 
 
+@proven_methods
 class Places(Contents):
     """Places to put joints and frames on; see `Assembly`."""
 

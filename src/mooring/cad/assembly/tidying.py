@@ -11,6 +11,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Self
 
 from mooring import announcing
+from mooring.arguments import proven_methods
 from mooring.cad.assembly.contents import Contents
 from mooring.cad.part import Geometry, Part
 from mooring.cad.tidying.join import joined_part
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from mooring.cad.tidying.cutting.cutters import Cut
 
 
+@proven_methods
 class Tidying(Contents):
     """Making an assembly fit for a robot; see `Assembly`."""
 

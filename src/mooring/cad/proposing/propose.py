@@ -12,6 +12,7 @@ from mooring.cad.proposing.naming import bases_of, link_names
 from mooring.cad.proposing.proposal import Proposal, ProposedJoint, ProposedLink
 from mooring.cad.proposing.spanning import spanning_tree
 from mooring.cad.proposing.survey import survey, usual_tolerance
+from mooring.errors import ModelError
 
 _MOST_LISTED = 12
 
@@ -28,7 +29,12 @@ def propose(assembly: Assembly, tolerance: float | None = None) -> Proposal:
         assembly: with its parts in place.
         tolerance: how far apart parts may be and still touch [m]; by the size of the whole if not
             given, half a millimetre for most machines.
+
+    Raises:
+        ModelError: a tolerance that is not above zero.
     """
+    if tolerance is not None and not tolerance > 0:
+        raise ModelError(f"the tolerance is above 0 m, got {tolerance:g} m")
     seen = survey(assembly, usual_tolerance(assembly) if tolerance is None else tolerance)
     grouped = group_parts(seen)
     clusters = grouped.clusters

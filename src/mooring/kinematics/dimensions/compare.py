@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from mooring.arguments import proven
 from mooring.cad import Axis, Frame
 from mooring.errors import ModelError
 from mooring.geometry import Array
@@ -29,6 +30,7 @@ _WORTH = 0.2
 """A twist is turned if that leaves less than this share of the change it takes otherwise."""
 
 
+@proven
 def compare_dimensions(
     table: Chain | Mapping[str, Any],
     axes: Sequence[Axis],

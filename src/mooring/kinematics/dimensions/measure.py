@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from mooring.arguments import proven
 from mooring.cad import Axis, Frame
 from mooring.errors import ModelError
 from mooring.kinematics.dimensions.compare import compare_dimensions
@@ -13,6 +14,7 @@ from mooring.model.dimension_table import DimensionTable
 from mooring.model.placement import Placement
 
 
+@proven
 def measure(robot: Robot, table: DimensionTable) -> DimensionReport:
     """Hold a robot, with every joint at zero, against a table of its dimensions.
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring._native import kinematics as kernels
+from mooring.arguments import proven
 from mooring.errors import ModelError, RunError
 from mooring.geometry import Array, placement
 from mooring.kinematics.configuration import configuration
@@ -41,6 +42,7 @@ class Task(NamedTuple):
     loop_tolerance: float
 
 
+@proven
 def solve_ik(
     robot: Robot,
     frame: str,
@@ -132,7 +134,12 @@ def _goal(target: Target) -> tuple[Array, Array]:
             return np.ascontiguousarray(Placement.of(target).matrix), both
         except ValueError as error:
             raise ModelError(f"the target: {error}") from None
-    value = np.asarray(target, dtype=float)
+    try:
+        value = np.asarray(target, dtype=float)
+    except (TypeError, ValueError):
+        raise ModelError(
+            f"the target is a point [m], a rotation, a pose or a placement, got {target!r}"
+        ) from None
     if not np.isfinite(value).all():
         raise ModelError("the target holds values that are not finite")
     goal = np.eye(4)

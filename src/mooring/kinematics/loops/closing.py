@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from mooring._native import kinematics as kernels
+from mooring.arguments import proven
 from mooring.errors import RunError
 from mooring.geometry import Array
 from mooring.tree import Tree
@@ -19,6 +20,7 @@ _KINDS = {"rotation": "angle", "translation": "length"}
 _MOST_STEPS = 60
 
 
+@proven
 def close_loops(tree: Tree, q: Array, held: list[str], what: str = "this posture") -> Array:
     """The positions nearest to q in which couplings and closures hold.
 
@@ -90,6 +92,7 @@ def _where_open(tree: Tree, q: Array, gap: float, held: Sequence[str]) -> str:
     return text + (f", with {', '.join(given)}" if given else "")
 
 
+@proven
 def loop_freedoms(tree: Tree) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
     """Which freedoms a coupling or closure can move, (m,)."""
     free = np.zeros(len(tree.freedoms), dtype=np.bool_)

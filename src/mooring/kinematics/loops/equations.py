@@ -6,12 +6,14 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring._native import kinematics as kernels
+from mooring.arguments import proven
 from mooring.errors import InputError
 from mooring.geometry import Array
 from mooring.tree import Tree
 from mooring.tree.batches import rows
 
 
+@proven
 def loop_jacobian(tree: Tree, q: ArrayLike) -> Array:
     """How the gaps of couplings and closures change with each freedom.
 

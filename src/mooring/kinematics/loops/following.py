@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from mooring.arguments import proven
 from mooring.errors import RunError
 from mooring.geometry import Array
 from mooring.kinematics.loops.closing import close_loops, loop_freedoms
@@ -45,6 +46,7 @@ class BranchPath:
     doubts: tuple[float, ...]
 
 
+@proven
 def follow_branch(
     tree: Tree, start: Array, goals: Mapping[str, float], what: str = "this posture"
 ) -> BranchPath:

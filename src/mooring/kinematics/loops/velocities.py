@@ -7,6 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import ArrayLike
 
+from mooring.arguments import proven
 from mooring.errors import ModelError, RunError
 from mooring.geometry import Array
 from mooring.kinematics.loops.closing import loop_freedoms
@@ -16,6 +17,7 @@ from mooring.tree import Tree
 _LOST = 1e-9
 
 
+@proven
 def loop_velocities(tree: Tree, q: ArrayLike, speeds: Mapping[str, float]) -> Array:
     """The velocities of all joints when some of them are driven.
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from mooring.arguments import proven
 from mooring.errors import ModelError, RunError
 from mooring.geometry import Array
 from mooring.kinematics.configuration import configuration
@@ -33,6 +34,7 @@ class DeadPoint:
     stops: bool
 
 
+@proven
 def dead_points(robot: Robot, joint: str, steps: int = 73) -> list[DeadPoint]:
     """Look for dead points over the range of a driven joint.
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from mooring.arguments import proven
 from mooring.kinematics.configuration import configuration
 from mooring.kinematics.loops.equations import equations
 from mooring.kinematics.mechanism.usual import rank, usual_jacobian
@@ -59,6 +60,7 @@ class Mobility:
         return words
 
 
+@proven
 def mobility(robot: Robot, posture: str | Mapping[str, float | str] | None = None) -> Mobility:
     """Count the freedoms of a robot with its couplings and closures.
 

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from mooring.arguments import proven
 from mooring.geometry import Array
 from mooring.model.comparing.difference import TURNED, Difference, angle_words
 from mooring.model.comparing.links import link_differences
@@ -24,6 +25,7 @@ _ALWAYS = ("type", "parent", "child", "at")
 """What is said of a joint that neither turns nor slides; the rest means nothing."""
 
 
+@proven
 def differences(before: Robot | Scene, after: Robot | Scene) -> list[Difference]:
     """Everything that differs between two robots or scenes, links first.
 

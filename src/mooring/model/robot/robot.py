@@ -9,6 +9,7 @@ from os import PathLike
 from typing import TYPE_CHECKING, Any, Literal, TypeVar, Unpack
 
 from mooring import outlet
+from mooring.arguments import proven_methods
 from mooring.cad import Assembly, Part
 from mooring.errors import ModelError, Place, did_you_mean
 from mooring.geometry import Array
@@ -72,6 +73,7 @@ ItemPath = tuple[str, ...]
 Pair = tuple[str, str]
 
 
+@proven_methods
 class Robot:
     """A robot description.
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from mooring.arguments import proven_methods
 from mooring.errors import ModelError, did_you_mean
 from mooring.model.definition.context import Context
 from mooring.model.definition.described import Described
@@ -20,6 +21,7 @@ WORLD = "world"
 """What the link is called that everything in a scene stands on."""
 
 
+@proven_methods
 class Scene:
     """Robots, obstacles and free bodies, put together into one robot whose root is the world.
 

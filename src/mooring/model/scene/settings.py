@@ -68,6 +68,9 @@ _START = WithJsonSchema({"type": "object", "additionalProperties": _QUANTITY})
 LONGEST_STEP = 0.02
 """[s]; what moves as machines do goes through itself in longer ones."""
 
+SHORTEST_STEP = 1e-7
+"""[s]; in shorter ones, rounding is as large as what happens in a step."""
+
 
 class Ground(Described):
     """What everything stands on.
@@ -87,7 +90,7 @@ class Ground(Described):
         BeforeValidator(_heights),
         WithJsonSchema({"type": "array", "items": {"type": "array"}}),
     ] = None
-    cell: Length = Field(default=0.1, gt=0)
+    cell: Length = Field(default=0.1, ge=1e-3)
     corner: tuple[Length, Length] = (0.0, 0.0)
     material: MaterialName | None = None
 
@@ -126,9 +129,11 @@ class SceneSettings(Described):
 
     @field_validator("step")
     @classmethod
-    def _not_wider_than_steps(cls, step: float) -> float:
-        if step > LONGEST_STEP:
-            raise ValueError(f"the step must not be longer than {LONGEST_STEP:g} s")
+    def _neither_too_long_nor_too_short(cls, step: float) -> float:
+        if not SHORTEST_STEP <= step <= LONGEST_STEP:
+            raise ValueError(
+                f"the step is from {SHORTEST_STEP:g} to {LONGEST_STEP:g} s, got {step:g} s"
+            )
         return step
 
     @field_validator("ground", mode="before")

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import ArrayLike
 
+from mooring.arguments import proven_methods
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 from mooring.kinematics import configuration, link_poses, loop_freedoms
@@ -30,6 +31,7 @@ if TYPE_CHECKING:
     from mooring.tree import Tree
 
 
+@proven_methods
 class Commanded(ABC):
     """The part of a simulation that is told what to do; see `Simulation`."""
 

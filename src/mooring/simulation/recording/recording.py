@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from mooring.arguments import proven_methods
 from mooring.errors import InputError, ModelError
 from mooring.files import write_text, write_whole
 from mooring.geometry import Array
@@ -38,6 +39,7 @@ MODEL_FILE = "model.json"
 """What a folder with a run calls the robot that was run."""
 
 
+@proven_methods
 @dataclass(eq=False)
 class Recording:
     """A run, by name.
@@ -238,6 +240,9 @@ class Recording:
         """
         home = Path(folder)
         home = home.parent if home.is_file() else home
+        for name in ("recording.json", "recording.parquet", "contacts.parquet"):
+            if not (home / name).is_file():
+                raise InputError(f"{home}: no recording; a run would have written {name} there")
         try:
             said: Mapping[str, Any] = json.loads((home / "recording.json").read_text("utf-8"))
             table, contacts = (

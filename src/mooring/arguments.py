@@ -1,0 +1,193 @@
+"""Arguments of public calls, proven before anything is done with them."""
+
+from __future__ import annotations
+
+import ast
+import inspect
+import math
+import os
+import re
+from collections.abc import Callable, Iterable, Mapping
+from functools import cache, wraps
+from numbers import Integral, Real
+from types import FunctionType
+from typing import Any, TypeVar, cast, get_origin
+
+import numpy as np
+
+from mooring.errors import ModelError
+
+_Call = TypeVar("_Call", bound=Callable[..., Any])
+_Class = TypeVar("_Class", bound=type)
+_LONGEST = 60
+
+_READ_WITH = {"Robot": "read", "Scene": "read_scene", "Assembly": "read_cad"}
+"""What makes an argument of a file, by the class that is expected."""
+
+
+def _is_numbers(value: object) -> bool:
+    if isinstance(value, str | bytes | Mapping) or value is None:
+        return False
+    if isinstance(value, np.ndarray):
+        return value.dtype.kind in "fiub"
+    try:
+        np.asarray(value, dtype=float)
+    except (TypeError, ValueError):
+        return False
+    return True
+
+
+def _is_number(value: object) -> bool:
+    return isinstance(value, Real) and not isinstance(value, bool) and not math.isnan(value)
+
+
+def _is_several(value: object) -> bool:
+    return isinstance(value, Iterable) and not isinstance(value, str | bytes | Mapping)
+
+
+_SORTS: dict[str, tuple[str, Callable[[object], bool]]] = {
+    "ArrayLike": ("numbers", _is_numbers),
+    "Array": ("numbers", _is_numbers),
+    "Callable": ("a function", callable),
+    "Iterable": ("several values", _is_several),
+    "Mapping": ("values by name", lambda value: isinstance(value, Mapping)),
+    "Path": ("a path", lambda value: isinstance(value, os.PathLike)),
+    "PathLike": ("a path", lambda value: isinstance(value, os.PathLike)),
+    "Sequence": ("several values", _is_several),
+    "bool": ("True or False", lambda value: isinstance(value, bool | np.bool_)),
+    "dict": ("values by name", lambda value: isinstance(value, Mapping)),
+    "float": ("a number", _is_number),
+    "int": (
+        "a whole number",
+        lambda value: isinstance(value, Integral) and not isinstance(value, bool),
+    ),
+    "list": ("several values", _is_several),
+    "str": ("text", lambda value: isinstance(value, str)),
+    "tuple": ("several values", _is_several),
+}
+
+
+def proven(call: _Call) -> _Call:
+    """Refuse arguments that are not what the annotations of a function say, in words.
+
+    Annotations are read by name, as the classes they name need not be imported where they are
+    written. Names that are not known here, such as those of aliases, say nothing; the function
+    then judges for itself.
+
+    Raises:
+        ModelError: when the function is called: which argument, what is expected, what it got.
+
+    Example:
+        >>> from mooring import check
+        >>> check("crane.yaml")
+        Traceback (most recent call last):
+        mooring.errors.ModelError: check: robot: expected a robot, got 'crane.yaml'; read it first: mooring.read('crane.yaml')
+    """  # noqa: E501
+    return cast("_Call", _proving(cast("FunctionType", call), call.__name__))
+
+
+def proven_methods(owner: _Class) -> _Class:
+    """The same of what a class has for others: making one, and its public methods."""
+    for name, member in list(vars(owner).items()):
+        if name.startswith("_") and name != "__init__":
+            continue
+        called = owner.__name__ if name == "__init__" else name
+        if isinstance(member, staticmethod | classmethod):
+            setattr(owner, name, type(member)(_proving(member.__func__, called)))
+        elif isinstance(member, FunctionType) and not hasattr(member, "__isabstractmethod__"):
+            setattr(owner, name, _proving(member, called))
+    return owner
+
+
+def _proving(function: Callable[..., Any], called: str) -> Callable[..., Any]:
+    @cache
+    def sorts() -> tuple[list[str], str | None, dict[str, frozenset[str]]]:
+        parameters = inspect.signature(function).parameters.values()
+        by_place = (inspect.Parameter.POSITIONAL_ONLY, inspect.Parameter.POSITIONAL_OR_KEYWORD)
+        further = [p.name for p in parameters if p.kind is p.VAR_POSITIONAL]
+        return (
+            [p.name for p in parameters if p.kind in by_place],
+            further[0] if further else None,
+            {
+                p.name: names
+                for p in parameters
+                if p.kind is not p.VAR_KEYWORD
+                and (names := _names(p.annotation, function.__globals__))
+            },
+        )
+
+    @wraps(function)
+    def proving(*args: Any, **kwargs: Any) -> Any:
+        placed, further, known = sorts()
+        more = ((further or "", value) for value in args[len(placed) :])
+        for name, value in (*zip(placed, args, strict=False), *more, *kwargs.items()):
+            names = known.get(name)
+            if names is not None and not any(_fits(value, each) for each in names):
+                raise ModelError(f"{called}: {name}: {_refusal(value, names)}")
+        return function(*args, **kwargs)
+
+    return proving
+
+
+def _names(annotation: object, around: Mapping[str, Any]) -> frozenset[str] | None:
+    """The names in an annotation, of which one must fit; None where it tells nothing."""
+    if not isinstance(annotation, str):
+        return None
+    names: set[str] = set()
+    unread = [ast.parse(annotation, mode="eval").body]
+    while unread:
+        node = unread.pop()
+        if isinstance(node, ast.BinOp):
+            unread += [node.left, node.right]
+            continue
+        node = node.value if isinstance(node, ast.Subscript) else node
+        name = str(node.value) if isinstance(node, ast.Constant) else getattr(node, "id", "")
+        if get_origin(around.get(name)) is Callable:
+            name = "Callable"
+        known = name in ("None", *_SORTS, *_CLASSES) or isinstance(around.get(name), type)
+        if name == "Any" or not known:
+            return None
+        names.add(name)
+    return frozenset(names)
+
+
+_CLASSES = {
+    "Assembly": "an assembly",
+    "Recording": "a recording",
+    "Robot": "a robot",
+    "SavedState": "a saved state",
+    "Scene": "a scene",
+    "Simulation": "a simulation",
+    "Tree": "a kinematic tree (robot.tree())",
+}
+
+
+def _fits(value: object, name: str) -> bool:
+    if name == "None":
+        return value is None
+    if name in _SORTS:
+        return _SORTS[name][1](value)
+    return any(base.__name__ == name for base in type(value).__mro__)
+
+
+def _told(name: str) -> str:
+    """What a user calls what an annotation names."""
+    if name in _SORTS:
+        return _SORTS[name][0]
+    return _CLASSES.get(name) or f"a {re.sub(r'(?<=[a-z])(?=[A-Z])', ' ', name).lower()}"
+
+
+def _refusal(value: object, names: frozenset[str]) -> str:
+    wanted = sorted({_told(name) for name in names - {"None"}})
+    told = repr(value)
+    if type(value).__repr__ is object.__repr__:
+        told = f"something of type {type(value).__name__}"
+    if len(told) > _LONGEST:
+        told = f"{told[:_LONGEST]} ..., of type {type(value).__name__}"
+    words = f"expected {' or '.join(wanted)}, got {told}"
+    reader = next(
+        (_READ_WITH[name] for name in sorted(names, reverse=True) if name in _READ_WITH), None
+    )
+    if reader is not None and isinstance(value, str | os.PathLike):
+        words += f"; read it first: mooring.{reader}({str(value)!r})"
+    return words
