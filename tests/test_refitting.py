@@ -1,5 +1,6 @@
 """Other people's robots made good: weighed, collided, merged, held elsewhere, made of shapes."""
 
+import json
 import shutil
 import unittest
 from collections.abc import Mapping
@@ -184,6 +185,49 @@ class Weighing(unittest.TestCase):
         self.assertIn("4 cannot be reached without ruining its shape", " ".join(told))
         with self.assertRaisesRegex(ModelError, "no link that matches 'nothing\\*|no link matches"):
             robot.simplify("nothing*", triangles=100)
+
+    def test_copies_of_meshes_have_all_they_refer_to(self) -> None:
+        folder = folder_for(self)
+        out = folder / "out" / "two.urdf"
+        for place, red in (("near", 1.0), ("far", 0.0)):
+            (folder / place).mkdir()
+            (folder / place / "fin.obj").write_text(
+                "mtllib paint.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nv 0 0 1\nusemtl p\n"
+                "f 1 3 2\nf 1 2 4\nf 2 3 4\nf 1 4 3\n"
+            )
+            (folder / place / "paint.mtl").write_text(f"newmtl p\nKd {red} 0.5 0\n")
+        points = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 2]], dtype="<f4").tobytes()
+        sides = np.array([0, 2, 1, 0, 1, 3, 1, 2, 3, 0, 3, 2], dtype="<u2").tobytes()
+        (folder / "near" / "data").mkdir()
+        (folder / "near" / "data" / "keel.bin").write_bytes(points + sides)
+        views = [{"buffer": 0, "byteOffset": 0, "byteLength": 48},
+                 {"buffer": 0, "byteOffset": 48, "byteLength": 24}]  # fmt: skip
+        arrays = [{"bufferView": 0, "componentType": 5126, "count": 4, "type": "VEC3",
+                   "min": [0, 0, 0], "max": [1, 1, 2]},
+                  {"bufferView": 1, "componentType": 5123, "count": 12, "type": "SCALAR"}]  # fmt: skip
+        (folder / "near" / "keel.gltf").write_text(json.dumps({
+            "asset": {"version": "2.0"}, "scene": 0, "scenes": [{"nodes": [0]}],
+            "nodes": [{"mesh": 0, "name": "keel"}],
+            "meshes": [{"primitives": [{"attributes": {"POSITION": 0}, "indices": 1}]}],
+            "buffers": [{"uri": "data/keel.bin", "byteLength": 72}],
+            "bufferViews": views, "accessors": arrays,
+        }))  # fmt: skip
+        shown = "".join(
+            f'<visual><geometry><mesh filename="{name}"/></geometry></visual>'
+            for name in ("near/fin.obj", "far/fin.obj", "near/keel.gltf")
+        )
+        (folder / "two.urdf").write_text(
+            f'<robot name="two"><link name="hull">{shown}</link></robot>'
+        )
+        self.assertEqual(mooring.read(folder / "two.urdf").write(out, copy_meshes=True), [])
+        for place in ("near", "far"):
+            shutil.rmtree(folder / place)
+        robot = mooring.read(out)
+        self.assertEqual([note.text for note in robot.notes if note.code], [])
+        meshes = [shape.shape for shape in robot.links["hull"].visuals]
+        self.assertEqual([np.ptp(m.mesh.vertices, axis=0).max() for m in meshes], [1, 1, 2])
+        colors = [(m.file.path.parent / "paint.mtl").read_text().split()[3] for m in meshes[:2]]
+        self.assertEqual(colors, ["1.0", "0.0"])
 
     def test_by_command(self) -> None:
         folder = folder_for(self)

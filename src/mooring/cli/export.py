@@ -10,6 +10,7 @@ import typer
 from mooring.cli.outputs import to_write
 from mooring.cli.terminal import (
     AllowOutside,
+    CopyMeshes,
     Json,
     RobotFile,
     Search,
@@ -33,12 +34,7 @@ def export(
     posture: Annotated[
         str | None, typer.Option(help="For geometry: the posture it stands in.")
     ] = None,
-    copy_meshes: Annotated[
-        bool,
-        typer.Option(
-            "--copy-meshes", help="Copy mesh files beside OUT, not name them where they are."
-        ),
-    ] = False,
+    copy_meshes: CopyMeshes = False,
     allow_outside: AllowOutside = False,
     search: Search = None,
     json: Json = False,

@@ -12,6 +12,7 @@ import typer
 from mooring.cli.outputs import to_write
 from mooring.cli.terminal import (
     AllowOutside,
+    CopyMeshes,
     Json,
     RobotFile,
     Search,
@@ -72,12 +73,7 @@ def refit(
             f"a density ('*=2700 kg/m^3') or a material ('*=steel'). {_PATTERN}",
         ),
     ] = None,
-    copy_meshes: Annotated[
-        bool,
-        typer.Option(
-            "--copy-meshes", help="Copy mesh files beside OUT, not name them where they are."
-        ),
-    ] = False,
+    copy_meshes: CopyMeshes = False,
     allow_outside: AllowOutside = False,
     search: Search = None,
     json: Json = False,
@@ -145,7 +141,7 @@ def _fits(robot: Robot, collide: list[str] | None) -> list[str]:
         return []
     return [
         f"link {row['link']!r} collides as {row['shapes']} by {row['rule']}, which stand out by up "
-        f"to {show(max(row['overhang'], 1e-9) - 1e-9, 'length', 3)}"
+        f"to {show(round(row['overhang'], 9), 'length', 3)}"
         for row in robot.collision_table.to_dict("records")
     ]
 

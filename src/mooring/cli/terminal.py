@@ -39,7 +39,7 @@ Search = Annotated[
 ]
 CopyMeshes = Annotated[
     bool,
-    typer.Option(help="Copy mesh files beside OUT; otherwise they are named where they are."),
+    typer.Option("--copy-meshes", help="Copy mesh files beside OUT, not name them where they are."),
 ]
 Json = Annotated[bool, typer.Option("--json", help="Answer as JSON, for programs.")]
 

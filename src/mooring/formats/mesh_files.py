@@ -8,9 +8,11 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from mooring.cad.meshes import companions
 from mooring.cad.meshes.conventions import UNITLESS
 from mooring.files import true_path
 from mooring.model import MeshShape, PlacedShape, Robot
+from mooring.model.naming import free_name
 from mooring.model.robot.copying import copied
 from mooring.model.shapes import MeshFile
 from mooring.units import to_si
@@ -42,25 +44,34 @@ def mesh_file(
 def with_meshes_beside(robot: Robot, file: Path) -> Robot:
     """The robot with copies of its mesh files, in a folder beside a file that will be written.
 
-    Colors of OBJ files, which stand in files of their own, go along.
+    What a mesh file refers to goes along, at the same place beside it. Files from different folders
+    stay in different folders, so that none is taken for another of the same name.
     """
     folder = file.with_name(f"{file.stem}_meshes")
-    names: dict[Path, str] = {}
+    homes: dict[Path, Path] = {}
+    copies: dict[Path, Path] = {}
+
+    def copy_of(path: Path) -> Path:
+        if path not in copies:
+            if path.parent not in homes:
+                names = {home.name for home in homes.values()}
+                homes[path.parent] = (
+                    folder / free_name(path.parent.name, names) if homes else folder
+                )
+            for one in (path, *companions(path)):
+                copies[one] = homes[path.parent] / one.relative_to(path.parent)
+                copies[one].parent.mkdir(parents=True, exist_ok=True)
+                shutil.copy(one, copies[one])
+        return copies[path]
 
     def moved(placed: Any) -> Any:
         shape = placed.shape if isinstance(placed, PlacedShape) else None
         if not isinstance(shape, MeshShape) or shape.file is None or not shape.file.path.is_file():
             return placed
-        path = true_path(shape.file.path)
-        if path not in names:
-            names[path] = _free(path, set(names.values()))
-            folder.mkdir(parents=True, exist_ok=True)
-            shutil.copy(path, folder / names[path])
-            colors = path.with_suffix(".mtl")
-            if path.suffix.lower() == ".obj" and colors.is_file():
-                shutil.copy(colors, folder / colors.name)
-        origin = replace(shape.file, path=folder / names[path], address="")
-        return replace(placed, shape=replace(shape, file=origin))
+        copied_to = copy_of(true_path(shape.file.path))
+        return replace(
+            placed, shape=replace(shape, file=replace(shape.file, path=copied_to, address=""))
+        )
 
     result = copied(robot)
     for link in result.links.values():
@@ -70,11 +81,3 @@ def with_meshes_beside(robot: Robot, file: Path) -> Robot:
                 link.__dict__[field] = tuple(map(moved, held))
     result.note_change()
     return result
-
-
-def _free(path: Path, taken: set[str]) -> str:
-    name, number = path.name, 1
-    while name in taken:
-        number += 1
-        name = f"{path.stem}_{number}{path.suffix}"
-    return name

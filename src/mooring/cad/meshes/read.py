@@ -67,11 +67,24 @@ def _about_unit(suffix: str, size: float) -> list[str]:
     return []
 
 
+def companions(file: Path) -> list[Path]:
+    """The files without which a mesh file cannot be read, or not with its colors.
+
+    Raises:
+        InputError: it cannot be read.
+    """
+    found = _Companions(file)
+    if file.suffix.lower() in MESH_SUFFIXES:
+        _parse(file, file.suffix.lower(), found)
+    return list(dict.fromkeys(found.opened))
+
+
 class _Companions(Mapping[str, bytes]):
     """The files a mesh file refers to; only those in its own folder or below are opened."""
 
     def __init__(self, file: Path) -> None:
         self.folder = true_path(file.parent)
+        self.opened: list[Path] = []
         self.missing: list[str] = []
         self.refused: list[str] = []
 
@@ -83,6 +96,7 @@ class _Companions(Mapping[str, bytes]):
         if not path.is_file() or path.stat().st_size > LARGEST_FILE:
             self.missing.append(str(name))
             raise KeyError(name)
+        self.opened.append(path)
         return path.read_bytes()
 
     def __iter__(self) -> Iterator[str]:

@@ -280,9 +280,7 @@ def _flow(value: Any) -> str:
 
 def _word(text: str) -> str:
     """Text as YAML takes it: quoted, where it could be taken for something else."""
-    plain = _PLAIN.fullmatch(text) or re.fullmatch(
-        r"-?[\d.]+(e-?\d+)? [A-Za-z][\w*/^]*|-[xyz]", text
-    )
+    plain = _PLAIN.fullmatch(text) or _QUANTITY.fullmatch(text)
     if plain and text.lower() not in _WORDS:
         return text
     return json.dumps(text, ensure_ascii=False)

@@ -210,13 +210,14 @@ class UrdfEditor:
         self._item(kind, old)
         if any(self._markup.value(node, "name") == new for node in self._items(kind)):
             raise ModelError(f"there is already a {kind} called {new!r}")
-        for number, _ in enumerate(list(self._markup.root.all())):
-            for key in list(self._node(number).attributes):
-                if self._names(self._node(number), key, kind) == old:
-                    self._markup.set(self._node(number), key, new)
+        # Each change makes all nodes anew.
+        while (place := self._first_naming(kind, old)) is not None:
+            self._markup.set(*place, new)
 
-    def _node(self, number: int) -> Node:
-        return list(self._markup.root.all())[number]
+    def _first_naming(self, kind: str, name: str) -> tuple[Node, str] | None:
+        """The first attribute that names a link or joint."""
+        places = ((node, key) for node in self._markup.root.all() for key in node.attributes)
+        return next((place for place in places if self._names(*place, kind) == name), None)
 
     def _names(self, node: Node, key: str, kind: str) -> str | None:
         """The link or joint that an attribute names; None where it names no such thing."""

@@ -13,6 +13,7 @@ from mooring.formats.urdf.adding import add_item
 from mooring.formats.urdf.told import Item, Told, UnreadableError, child, numbers, required
 from mooring.formats.urdf.vocabulary import vendor_parts
 from mooring.model import Placement, Robot
+from mooring.model.naming import free_name
 
 JOINT_TYPES = ("fixed", "revolute", "continuous", "prismatic", "floating", "planar")
 NO_LIMIT = 1e9
@@ -74,14 +75,14 @@ class JointReader:
         robot = self.robot
         name = (element.get("name") or "").strip() and element.get("name", "")
         if not name:
-            name = _free(f"{child}_joint", robot.joints)
+            name = free_name(f"{child}_joint", robot.joints)
             self.told.note(
                 element, f"a joint without a name; called {name!r}", code="element-missing",
                 item=("joints", name), remedy="give it a name",
             )  # fmt: skip
         elif name in robot.joints:
             first, old = robot.places["joints", name].line, name
-            name = _free(name, robot.joints)
+            name = free_name(name, robot.joints)
             self.told.note(
                 element, f"there is a joint {old!r} on line {first} already; this one is called "
                 f"{name!r}", code="name-twice", item=("joints", name),
@@ -202,11 +203,3 @@ class JointReader:
                 )  # fmt: skip
             else:
                 self.robot.places["couplings", name] = self.told.place(mimic)
-
-
-def _free(wanted: str, taken: Any) -> str:
-    name, number = wanted, 1
-    while name in taken:
-        number += 1
-        name = f"{wanted}_{number}"
-    return name

@@ -30,7 +30,6 @@ from mooring.formats.document.drafting.text import (
     Snippet,
     closure_snippet,
     flow,
-    free_name,
     joint_snippet,
     link_snippet,
     new_mapping,
@@ -39,6 +38,7 @@ from mooring.formats.document.drafting.text import (
 )
 from mooring.formats.document.editor import DocumentEditor
 from mooring.model.definition.problems import EntryError
+from mooring.model.naming import free_name
 
 
 def redraft(

@@ -6,7 +6,7 @@ import glob
 import json
 import os
 import re
-from collections.abc import Container, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -255,15 +255,6 @@ def _is_axis(joint: ProposedJoint, assembly: Assembly, first: str, second: str) 
 def _axis(axis: Array) -> str:
     words = words_of(axis)
     return words if isinstance(words, str) else "[" + ", ".join(f"{v:.9g}" for v in words) + "]"
-
-
-def free_name(wanted: str, taken: Container[str]) -> str:
-    """A name, or if it is taken that with a number."""
-    name, number = wanted, 1
-    while name in taken:
-        number += 1
-        name = f"{wanted}_{number}"
-    return name
 
 
 def _materials(assembly: Assembly, names: Sequence[str]) -> list[str]:

@@ -16,12 +16,13 @@ from mooring.model.frame import LinkFrame
 from mooring.model.inertia import combined
 from mooring.model.joint import Joint
 from mooring.model.link import Link
+from mooring.model.naming import free_name
 from mooring.model.note import Note
 from mooring.model.placement import Placement
 from mooring.model.registry import KINDS
 from mooring.model.robot.copying import on_links
 from mooring.model.robot.references import dependents, matching
-from mooring.model.robot.refitting.mounted import free_name, is_mounted
+from mooring.model.robot.refitting.mounted import is_mounted
 from mooring.model.robot.refitting.moving import moved_inside
 from mooring.model.robot.section import called
 from mooring.model.structure import depth_first

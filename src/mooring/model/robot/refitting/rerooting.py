@@ -13,11 +13,12 @@ from mooring.model.definition.walking import rebuilt
 from mooring.model.frame import LinkFrame
 from mooring.model.joint import Joint
 from mooring.model.link import Link
+from mooring.model.naming import free_name
 from mooring.model.note import Note
 from mooring.model.placement import Placement
 from mooring.model.registry import KINDS
 from mooring.model.robot.copying import on_links
-from mooring.model.robot.refitting.mounted import free_name, is_mounted
+from mooring.model.robot.refitting.mounted import is_mounted
 from mooring.model.robot.refitting.moving import moved_inside
 
 if TYPE_CHECKING:
