@@ -87,7 +87,7 @@ class Commands(unittest.TestCase):
         self.assertEqual({p.name for p in (folder / "run").iterdir()},
                          {"recording.csv", "motors.csv", "clearances.csv", "recording.parquet", "recording.json", "contacts.parquet", "motion.glb",
                           "motion.png", "effort.png", "energy.png", "contacts.png", "moments.png", "end.png",
-                          "model.json", "model_meshes", "end.state"})  # fmt: skip
+                          "model.json", "model_meshes", "end.state", "run.json"})  # fmt: skip
         self.assertIn("not carried", self.ok("export", LINE_TENDER.document, folder / "t.urdf"))
         # Without its closure the rod is a stranger to the boom.
         found = self.ok("check", folder / "t.urdf", code=1)
@@ -105,7 +105,7 @@ class Commands(unittest.TestCase):
         ):
             self.assertIn(words, text)
         for name in ("line_tender.yaml", "line_tender.urdf", "check.txt", "over_ship.png",
-                     "recording.csv", "motion.png", "effort.png", "energy.png"):  # fmt: skip
+                     "run/recording.csv", "run/motion.png", "run/effort.png", "run/energy.png"):  # fmt: skip
             self.assertGreater((folder / name).stat().st_size, 20, name)
         notes = mooring.read(folder / "line_tender.urdf").notes
         self.assertEqual([note for note in notes if note.code], [])
@@ -131,8 +131,9 @@ class BadInput(unittest.TestCase):
             (("picture", good, "-o", folder / "a.png", "--joint", "slew"), "write it as 'slew=30 deg'"),
             (("picture", good, "-o", folder / "a.bmp", "--size", "64x64"), "pictures are written as"),
             (("picture", good, "-o", folder / "a.png", "--size", "big"), "write it as 1280x800"),
-            (("run", good, "-o", folder, "--motion", "dance"), "no motion is called 'dance'"),
-            (("run", good, "-o", folder, "--seconds", "3 m"), "'3 m' is a length"),
+            (("run", good, "-o", folder, "--seconds", "1"), "and no run; name another"),
+            (("run", good, "-o", folder / "r", "--motion", "dance"), "no motion is called 'dance'"),
+            (("run", good, "-o", folder / "r", "--seconds", "3 m"), "'3 m' is a length"),
             (("export", good, folder / "t.xyz"), "cannot write this format"),
         ):  # fmt: skip
             with self.subTest(words):

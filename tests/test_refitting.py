@@ -239,7 +239,7 @@ class Weighing(unittest.TestCase):
         self.assertEqual(done.returncode, 0, done.stderr)
         for words in (
             "links that are no more: body",
-            "'left_jaw' collides as 1 by hull",
+            "'left_jaw' collides as 1 shape (hull)",
             "it was 120 g",
         ):
             self.assertIn(words, done.stdout)

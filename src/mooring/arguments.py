@@ -15,11 +15,10 @@ from typing import Any, TypeVar, cast, get_origin
 
 import numpy as np
 
-from mooring.errors import ModelError
+from mooring.errors import ModelError, told
 
 _Call = TypeVar("_Call", bound=Callable[..., Any])
 _Class = TypeVar("_Class", bound=type)
-_LONGEST = 60
 
 _READ_WITH = {"Robot": "read", "Scene": "read_scene", "Assembly": "read_cad"}
 """What makes an argument of a file, by the class that is expected."""
@@ -179,12 +178,7 @@ def _told(name: str) -> str:
 
 def _refusal(value: object, names: frozenset[str]) -> str:
     wanted = sorted({_told(name) for name in names - {"None"}})
-    told = repr(value)
-    if type(value).__repr__ is object.__repr__:
-        told = f"something of type {type(value).__name__}"
-    if len(told) > _LONGEST:
-        told = f"{told[:_LONGEST]} ..., of type {type(value).__name__}"
-    words = f"expected {' or '.join(wanted)}, got {told}"
+    words = f"expected {' or '.join(wanted)}, got {told(value)}"
     reader = next(
         (_READ_WITH[name] for name in sorted(names, reverse=True) if name in _READ_WITH), None
     )

@@ -6,6 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+_LONGEST = 80
+"""Characters of what a user gave that a message repeats."""
+
 
 @dataclass(frozen=True)
 class Place:
@@ -82,6 +85,25 @@ class DocumentError(InputError):
     def __init__(self, problems: Sequence[Problem]) -> None:
         self.problems = tuple(problems)
         super().__init__("\n".join(map(str, self.problems)))
+
+
+def told(value: object) -> str:
+    """What a user gave, as a message can say it: never longer than a line.
+
+    Example:
+        >>> told(3.5), told(object())
+        ('3.5', 'something of type object')
+    """
+    kind = type(value)
+    if kind.__repr__ is object.__repr__:
+        return f"something of type {kind.__name__}"
+    try:
+        text = repr(value)
+    except Exception:
+        # As of whole numbers with thousands of digits.
+        return f"something of type {kind.__name__} that cannot be shown"
+    cut = text.splitlines()[0][:_LONGEST] if text else ""
+    return text if cut == text else f"{cut} ..., of type {kind.__name__}"
 
 
 def did_you_mean(word: str, known: Sequence[str]) -> str:

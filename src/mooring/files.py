@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import ctypes
 import glob
 import os
+import shutil
+import sys
 import tempfile
 import time
 from collections.abc import Iterator
@@ -65,7 +68,75 @@ def _clean_up(target: Path) -> None:
     for old in target.parent.glob(f".{glob.escape(target.name)}.*{_PART}"):
         with suppress(OSError):
             if time.time() - old.stat().st_mtime > _STALE:
-                old.unlink()
+                shutil.rmtree(old) if old.is_dir() else old.unlink()
+
+
+@contextmanager
+def write_together(folder: Path, file: Path | None = None, text: bytes = b"") -> Iterator[Path]:
+    """Files that come into a folder together, when all of them are written.
+
+    What else is in the folder stays. A failure leaves what was there before.
+
+    Args:
+        folder: where they come.
+        file: that speaks of them, and is written at the same moment.
+        text: what it says.
+
+    Raises:
+        InputError: they cannot be written.
+    """
+    staged: Path | None = None
+    try:
+        folder.parent.mkdir(parents=True, exist_ok=True)
+        _clean_up(folder)
+        staged = Path(tempfile.mkdtemp(prefix=f".{folder.name}.", suffix=_PART, dir=folder.parent))
+        yield staged
+        if file is None:
+            _bring_in(staged, folder)
+        else:
+            with write_whole(file) as stream:
+                stream.write(text)
+                stream.flush()
+                # What takes long is done before; now each goes at once.
+                os.fsync(stream.fileno())
+                _bring_in(staged, folder)
+    except OSError as error:
+        raise _unwritable(folder, error) from None
+    finally:
+        if staged is not None:
+            shutil.rmtree(staged, ignore_errors=True)
+
+
+def _bring_in(staged: Path, folder: Path) -> None:
+    """Let staged files take their places: at once where the system can, or else one by one."""
+    if not folder.exists():
+        staged.chmod(0o777 & ~_umask())
+        staged.rename(folder)
+        return
+    try:
+        for file in [path for path in folder.rglob("*") if path.is_file()]:
+            twin = staged / file.relative_to(folder)
+            if not twin.exists():
+                twin.parent.mkdir(parents=True, exist_ok=True)
+                os.link(file, twin)
+        staged.chmod(folder.stat().st_mode & 0o7777)
+        if not folder.is_symlink() and _exchange(staged, folder):
+            return
+    except OSError:
+        # No hard links here.
+        pass
+    for file in [path for path in sorted(staged.rglob("*")) if path.is_file()]:
+        target = folder / file.relative_to(staged)
+        target.parent.mkdir(parents=True, exist_ok=True)
+        file.replace(target)
+
+
+def _exchange(one: Path, other: Path) -> bool:
+    """Let two folders change places in one go, which Linux can; whether it was done."""
+    libc = ctypes.CDLL(None) if sys.platform == "linux" else None
+    call = getattr(libc, "renameat2", None)
+    here, exchange = -100, 2
+    return call is not None and not call(here, os.fsencode(one), here, os.fsencode(other), exchange)
 
 
 def write_text(path: Path, text: str) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 
-from mooring.errors import InputError
+from mooring.errors import InputError, told
 
 _CORES = os.cpu_count() or 1
 
@@ -21,5 +21,5 @@ def most_threads() -> int:
     if not said:
         return _CORES
     if not said.isdigit() or int(said) < 1:
-        raise InputError(f"MOORING_THREADS is a number of threads, one or more, got {said!r}")
+        raise InputError(f"MOORING_THREADS is a number of threads, one or more, got {told(said)}")
     return int(said)

@@ -12,7 +12,7 @@ import typer
 from mooring.cli.check import print_report
 from mooring.cli.outputs import to_fill
 from mooring.cli.run import say_findings
-from mooring.cli.running import paced, write_run
+from mooring.cli.running import paced, run_folder, write_run
 from mooring.cli.terminal import (
     busy,
     counted,
@@ -95,15 +95,15 @@ def demo(
         picture(
             robot, posture="stowed", layers=("visual", "collision", "axes"), view=(-40.0, 15.0)
         ).save(output / "collision_and_axes.png")
-    _, lost = write_run(simulation, recording, output, plot=True, film=False, report=True)
+    with run_folder(output / "run", force=False) as work:
+        _, lost = write_run(simulation, recording, work, plot=True, film=False, report=True)
     for words in lost:
         say("[bold red]not written:[/] {}", words)
 
     _heading("Wrote")
     say("[bold]{}/[/]", output)
-    for path in sorted(output.iterdir()):
-        what = f"{sum(1 for _ in path.iterdir())} meshes" if path.is_dir() else _WHAT.get(path.name)
-        say("  {}[dim]{}[/]", f"{path.name:<24}", what or "")
+    for name, what in _WHAT.items():
+        say("  {}[dim]{}[/]", f"{name:<26}", what)
     say("\nDone in {} s. Next: edit {}, then", f"{time.perf_counter() - began:.1f}", document.name)
     say("  mooring check {}\n  mooring open {}", document, document)
     if not (report.ok and done.ok and recording.complete):
@@ -113,28 +113,25 @@ def demo(
 _WHAT = {
     "line_tender.yaml": "the description, to read and edit",
     "line_tender.step": "the CAD it is made from",
-    "line_tender.urdf": "the robot for other programs",
+    "line_tender.urdf": "the robot for other programs, with its meshes",
     "check.txt": "the findings",
     "exercise.md": "every joint through its range, in words",
     "exercise.png": "the same in pictures",
     "over_ship.png": "reaching over the ship's rail",
     "collision_and_axes.png": "collision shapes and joint axes",
-    "end.png": "where the run ended",
-    "recording.csv": "positions, velocities, efforts, energies by name",
-    "motors.csv": "what each motor did: peak and RMS effort, power, energy",
-    "clearances.csv": "how near links came to each other",
-    "recording.parquet": "the same, to compute with",
-    "end.state": "the state at its end, to go on from",
-    "recording.json": "what its columns mean, and what went wrong",
-    "contacts.parquet": "what touched what, where and how hard",
-    "contacts.png": "when what touched what",
-    "moments.png": "six moments of the run",
-    "model.json": "the robot that was run, for films and pages of the run",
-    "report.html": "all of it on one page, for a design review",
-    "motion.png": "positions and targets",
-    "motion.glb": "the run as an animation, for any glTF viewer",
-    "effort.png": "motor efforts against their limits",
-    "energy.png": "where the motors' work went",
+    "run/report.html": "the run on one page, for a design review",
+    "run/moments.png": "six moments of it",
+    "run/motion.png": "positions and targets",
+    "run/effort.png": "motor efforts against their limits",
+    "run/energy.png": "where the motors' work went",
+    "run/contacts.png": "when what touched what",
+    "run/motion.glb": "the run as an animation, for any glTF viewer",
+    "run/recording.csv": "positions, velocities, efforts, energies by name",
+    "run/recording.parquet": "the same, to compute with",
+    "run/recording.json": "what its columns mean, and what went wrong",
+    "run/motors.csv": "what each motor did: peak and RMS effort, power, energy",
+    "run/clearances.csv": "how near links came to each other",
+    "run/end.state": "the state at its end, to go on from",
 }
 
 

@@ -44,8 +44,7 @@ def film(
     from mooring.drawing.filming import Filming
     from mooring.drawing.runs import draw_run
     from mooring.exercising import exercise
-    from mooring.formats import read_scene
-    from mooring.simulation import MODEL_FILE, Recording
+    from mooring.simulation import is_run, read_run
     from mooring.units import to_si
 
     width, height = size_of(size)
@@ -54,13 +53,11 @@ def film(
         speed, view_of(view), follow, to_si(turn, "angular velocity"), tuple(labelled or ()),
         (width - width % 2, height - height % 2),
     )  # fmt: skip
-    if file.is_dir() or file.name == "recording.json":
-        folder = file if file.is_dir() else file.parent
-        with busy(f"reading {folder.name}"):
-            recording = Recording.read(folder)
-            robot = read_scene(folder / MODEL_FILE).robot
+    if is_run(file):
+        with busy(f"reading {file.name}"):
+            scene, recording = read_run(file)
         with busy("filming"):
-            draw_run(robot, recording, output, filming=filming)
+            draw_run(scene.robot, recording, output, filming=filming)
     else:
         with busy(f"exercising {file.name}"):
             done = exercise(read_robot(file, allow_outside, search))

@@ -139,11 +139,13 @@ def _fits(robot: Robot, collide: list[str] | None) -> list[str]:
 
     if not collide:
         return []
-    return [
-        f"link {row['link']!r} collides as {row['shapes']} by {row['rule']}, which stand out by up "
-        f"to {show(round(row['overhang'], 9), 'length', 3)}"
-        for row in robot.collision_table.to_dict("records")
-    ]
+    said = []
+    for row in robot.collision_table.to_dict("records"):
+        shapes = "1 shape" if row["shapes"] == 1 else f"{row['shapes']} shapes"
+        out = row["overhang"]
+        how = f"standing out by up to {show(out, 'length', 3)}" if out > 1e-6 else "fitting exactly"
+        said.append(f"link {row['link']!r} collides as {shapes} ({row['rule']}), {how}")
+    return said
 
 
 def _pairs(said: list[str] | None, example: str | None) -> list[tuple[str, str]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from contextlib import nullcontext
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -20,7 +21,7 @@ from mooring.cli.listening import (
     serve_run,
 )
 from mooring.cli.outputs import refuse_without, to_fill
-from mooring.cli.running import paced, write_run
+from mooring.cli.running import paced, run_folder, write_model, write_run
 from mooring.cli.terminal import (
     AllowOutside,
     SceneFile,
@@ -43,6 +44,9 @@ def run(
         Path | None,
         typer.Option("--output", "-o", callback=to_fill, help="A folder for what comes out."),
     ] = None,
+    force: Annotated[
+        bool, typer.Option("--force", help="Write into a folder of something else, too.")
+    ] = False,
     motion: Annotated[
         str | None,
         typer.Option(help="The name of a motion; the document's only one if not given."),
@@ -106,7 +110,10 @@ def run(
         raise typer.BadParameter("these belong to --listen", param_hint="--lock-step, --log, ...")
     if at is not None and resume is None:
         raise typer.BadParameter("belongs to --resume", param_hint="--at")
+    from mooring.simulation.recording.run_folder import JOURNAL, refuse_foreign
+
     if output is not None:
+        refuse_foreign(output, force)
         refuse_without(*(["PIL", "matplotlib"] if plot else []), *(["av"] if film else []))
     from mooring.errors import ModelError
     from mooring.simulation import Recording as Kept
@@ -125,34 +132,37 @@ def run(
         )
     pace = _pace(speed or ("1" if listens and not lock_step else "max"))
     forever = listens and seconds is None
-    with busy("planning"):
-        simulation = Simulation(
-            scene,
-            motion=motion, posture=posture, step=_number(step), rate=_number(rate),
-            powered=motors, stepper=stepper, seed=seed, keep=KEPT if forever else None,  # type: ignore[arg-type]
-        )  # fmt: skip
-        if resume is not None:
-            simulation.reset(Kept.read(resume), _number(at))
-        length = math.inf if forever else run_length(simulation, _number(seconds))
-    if listens:
-        how = Listening(address, port, broker, log, certificate, key)
-        serve_run(simulation, length, pace, lock_step, lost, how)
-        if output is None:
+    with run_folder(output, force) if output is not None else nullcontext() as work:
+        with busy("planning"):
+            simulation = Simulation(
+                scene,
+                motion=motion, posture=posture, step=_number(step), rate=_number(rate),
+                powered=motors, stepper=stepper, seed=seed, keep=KEPT if forever else None,  # type: ignore[arg-type]
+                journal=None if work is None else work.path / JOURNAL,
+            )  # fmt: skip
+            if resume is not None:
+                simulation.reset(Kept.read(resume), _number(at))
+            length = math.inf if forever else run_length(simulation, _number(seconds))
+            if work is not None:
+                write_model(simulation, work.path)
+        if listens:
+            how = Listening(address, port, broker, log, certificate, key)
+            serve_run(simulation, length, pace, lock_step, lost, how)
+            if forever and work is not None and not simulation.ended:
+                last_step(simulation)
+        else:
+            paced(simulation, length, pace)
+        if output is None or work is None:
             return
-        if forever and not simulation.ended:
-            last_step(simulation)
-    else:
-        paced(simulation, length, pace)
-    with busy("looking for what went wrong"):
-        recording = simulation.recording
-    assert output is not None
-    written, lost_outputs = write_run(
-        simulation, recording, output, plot=plot, film=film, report=report
-    )
+        with busy("looking for what went wrong"):
+            recording = simulation.recording
+        written, lost_outputs = write_run(
+            simulation, recording, work, plot=plot, film=film, report=report
+        )
     what = f"motion {motion}" if motion else f"posture {posture}" if posture else ""
     _say(recording, what)
-    for path in written:
-        say("wrote {}", path)
+    for name in written:
+        say("wrote {}", output / name)
     for words in lost_outputs:
         say("[bold red]not written:[/] {}", words)
     if lost_outputs or not recording.complete:

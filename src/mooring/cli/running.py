@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 from mooring.cli.outputs import missing
 from mooring.cli.terminal import (
     busy,
+    say,
     side,
 )
 from mooring.errors import MooringError
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
 
     from mooring.model import Robot
     from mooring.simulation import Recording, Simulation
+    from mooring.simulation.recording.run_folder import Work
 
 Progress = Callable[[float, float], None]
 _LONGEST_WAIT = 0.05
@@ -70,35 +72,56 @@ def _bar() -> Iterator[Progress | None]:
         yield advance
 
 
+@contextmanager
+def run_folder(folder: Path, force: bool) -> Iterator[Work]:
+    """A run's folder that is written whole, or left beside with a journal if it is cut off."""
+    from mooring.simulation.recording.run_folder import JOURNAL, unfinished, whole_folder
+
+    for left in unfinished(folder):
+        say(
+            "[dark_orange3]note:[/] {} holds a run that was cut off, or still goes on; open, film "
+            "and run --resume read it", left,
+        )  # fmt: skip
+    work: Work | None = None
+    try:
+        with whole_folder(folder, force=force) as work:
+            yield work
+    except BaseException:
+        if work is not None and (work.path / JOURNAL).exists():
+            say("what was recorded until then is in {}", work.path)
+        raise
+
+
 def write_run(
     simulation: Simulation,
     recording: Recording,
-    folder: Path,
+    work: Work,
     *,
     plot: bool,
     film: bool,
     report: bool,
-) -> tuple[list[Path], list[str]]:
+) -> tuple[list[str], list[str]]:
     """The recording, its plots, a film, and a picture of the last instant.
 
     Whatever cannot be written is left out, and the rest written: the recording first.
 
     Returns:
-        The files written, and what could not be, with why.
+        The names of the files written, and what could not be, with why.
     """
     from mooring.drawing.plots import save_plots
     from mooring.files import write_text
-    from mooring.formats import write_scene
-    from mooring.simulation import MODEL_FILE, write_animation
+    from mooring.simulation import write_animation
+    from mooring.simulation.recording.stored import write_recording
 
-    robot = simulation.robot
-    written: list[Path] = []
+    robot, folder = simulation.robot, work.path
+    recording.run = work.run
+    written: list[str] = []
     lost: list[str] = []
 
     def keep(what: str, make: Callable[[], list[Path]]) -> None:
         try:
             with busy(f"writing {what}"):
-                written.extend(make())
+                written.extend(path.relative_to(folder).as_posix() for path in make())
         except (MooringError, OSError) as error:
             lost.append(f"{what}: {error}")
         except ModuleNotFoundError as error:
@@ -108,14 +131,9 @@ def write_run(
         write_text(folder / name, text)
         return [folder / name]
 
-    def model() -> list[Path]:
-        write_scene(simulation.scene, folder / MODEL_FILE)
-        return [folder / MODEL_FILE]
-
-    folder.mkdir(parents=True, exist_ok=True)
     keep("recording.csv", lambda: as_text("recording.csv", _csv(recording.table)))
-    keep("recording", lambda: recording.write(folder))
-    keep("model", model)
+    keep("recording", lambda: write_recording(recording, folder))
+    keep("model", lambda: write_model(simulation, folder))
     if len(recording.table):
         keep("tables", lambda: _tables(robot, recording, folder))
     moved = len(recording.table) > 1
@@ -138,6 +156,16 @@ def write_run(
     if moved and film:
         keep("film", lambda: _film(robot, recording, folder / "run.mp4"))
     return written, lost
+
+
+def write_model(simulation: Simulation, folder: Path) -> list[Path]:
+    """What is run, for those who look at the run later."""
+    from mooring.formats import write_scene
+    from mooring.simulation.recording.run_folder import MODEL_FILE
+
+    if not (folder / MODEL_FILE).exists():
+        write_scene(simulation.scene, folder / MODEL_FILE)
+    return [folder / MODEL_FILE]
 
 
 def _csv(table: pd.DataFrame, index: bool = True) -> str:

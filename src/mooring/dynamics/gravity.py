@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.errors import InputError
+from mooring.errors import InputError, told
 from mooring.geometry import Array
 from mooring.standard import STANDARD_GRAVITY
 
@@ -24,5 +24,5 @@ def pull(gravity: ArrayLike) -> Array:
         return _DOWNWARDS
     given = np.ascontiguousarray(gravity, dtype=float)
     if given.shape != (3,) or not np.isfinite(given).all():
-        raise InputError(f"gravity is three numbers [m/s^2], got {gravity!r}")
+        raise InputError(f"gravity is three numbers [m/s^2], got {told(gravity)}")
     return given

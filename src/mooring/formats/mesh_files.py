@@ -10,7 +10,7 @@ from typing import Any
 
 from mooring.cad.meshes import companions
 from mooring.cad.meshes.conventions import UNITLESS
-from mooring.files import true_path
+from mooring.files import true_path, write_together
 from mooring.model import MeshShape, PlacedShape, Robot
 from mooring.model.naming import free_name
 from mooring.model.robot.copying import copied
@@ -44,6 +44,8 @@ def mesh_file(
 def with_meshes_beside(robot: Robot, file: Path) -> Robot:
     """The robot with copies of its mesh files, in a folder beside a file that will be written.
 
+    They are all copied, or none.
+
     What a mesh file refers to goes along, at the same place beside it. Files from different folders
     stay in different folders, so that none is taken for another of the same name.
     """
@@ -60,8 +62,6 @@ def with_meshes_beside(robot: Robot, file: Path) -> Robot:
                 )
             for one in (path, *companions(path)):
                 copies[one] = homes[path.parent] / one.relative_to(path.parent)
-                copies[one].parent.mkdir(parents=True, exist_ok=True)
-                shutil.copy(one, copies[one])
         return copies[path]
 
     def moved(placed: Any) -> Any:
@@ -80,4 +80,10 @@ def with_meshes_beside(robot: Robot, file: Path) -> Robot:
             if held:
                 link.__dict__[field] = tuple(map(moved, held))
     result.note_change()
+    if copies:
+        with write_together(folder) as staged:
+            for path, new in copies.items():
+                target = staged / new.relative_to(folder)
+                target.parent.mkdir(parents=True, exist_ok=True)
+                shutil.copy(path, target)
     return result

@@ -14,7 +14,6 @@ from typing import Any
 import numpy as np
 
 from mooring.cad import Mesh
-from mooring.files import write_text
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.ply import write_ply
 from mooring.geometry import rpy_from_rotation
@@ -65,8 +64,7 @@ def _head(robot: Robot) -> dict[str, Any]:
 def _write(robot: Robot, head: dict[str, Any], file: Path) -> list[str]:
     meshes = MeshesBeside(file, ".ply")
     described = {**head, **sections(robot, meshes)}
-    meshes.write(_write_mesh)
-    write_text(file, json.dumps(described, indent=1, ensure_ascii=False) + "\n")
+    meshes.write(_write_mesh, json.dumps(described, indent=1, ensure_ascii=False) + "\n")
     losses = []
     if any("inertia" in entry for entry in described["links"].values()):
         losses.append("masses are given now: from what they were computed is left out")

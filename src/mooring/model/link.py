@@ -10,7 +10,7 @@ import numpy as np
 from pydantic import BeforeValidator, Field, ValidationInfo, WithJsonSchema, model_validator
 
 from mooring.cad import Part
-from mooring.errors import ModelError
+from mooring.errors import ModelError, told
 from mooring.geometry import Array
 from mooring.model.collision import Collision, CollisionRule, Fit, chosen_parts, fit
 from mooring.model.collision.definition import Line
@@ -34,7 +34,7 @@ if TYPE_CHECKING:
 def _parts(value: Any, info: ValidationInfo) -> Any:
     """Parts as they are, or the name patterns of parts of the context's CAD."""
     if not isinstance(value, str | Iterable):
-        raise ValueError(f"expected parts, or patterns of their names, got {value!r}")
+        raise ValueError(f"expected parts, or patterns of their names, got {told(value)}")
     patterns = (value,) if isinstance(value, str) else tuple(value)
     if not any(isinstance(item, str) for item in patterns):
         if any(not isinstance(item, Part) for item in patterns):

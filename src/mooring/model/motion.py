@@ -16,7 +16,7 @@ from pydantic import (
     model_validator,
 )
 
-from mooring.errors import Problem
+from mooring.errors import Problem, told
 from mooring.geometry import Array, placement, rotation_from_rpy, rpy_from_rotation
 from mooring.model.definition.described import Table, Value
 from mooring.model.definition.fields import (
@@ -144,7 +144,7 @@ def _rows(course: Any) -> Sequence[Any]:
 
 def _instant(row: Any) -> tuple[float, Any]:
     if isinstance(row, str) or not isinstance(row, Sequence) or len(row) != 2:
-        raise ValueError(f"a course is a list of [time, position], got {row!r}")
+        raise ValueError(f"a course is a list of [time, position], got {told(row)}")
     return to_si(row[0], "time"), row[1]
 
 
@@ -234,7 +234,7 @@ class MotionStep(Value):
 def _anew(steps: Any) -> Any:
     """Steps that are made already are read again: now their joints may be known."""
     if isinstance(steps, str | Mapping) or not isinstance(steps, Iterable):
-        raise ValueError(f"expected a list of steps, got {steps!r}")
+        raise ValueError(f"expected a list of steps, got {told(steps)}")
     return [
         {name: getattr(step, name) for name in step.model_fields_set - {"cycle"}}
         | ({"cycle": _anew(step.cycle)} if step.cycle else {})

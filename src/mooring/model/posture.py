@@ -7,7 +7,7 @@ from typing import Annotated, Any
 
 from pydantic import BeforeValidator, ValidationInfo, WithJsonSchema
 
-from mooring.errors import Problem, did_you_mean
+from mooring.errors import Problem, did_you_mean, told
 from mooring.model.definition.described import Table
 from mooring.model.definition.fields import dimension_of
 from mooring.model.definition.markers import JointQuantity, PositionedJointName
@@ -46,7 +46,9 @@ def read_by_joint(value: Any, info: ValidationInfo, quantity: str) -> Any:
         EntryError: a joint is unknown or does not move, or a value is wrong.
     """
     if not isinstance(value, Mapping):
-        raise EntryError("positions", [((), f"expected positions by joint name, got {value!r}")])
+        raise EntryError(
+            "positions", [((), f"expected positions by joint name, got {told(value)}")]
+        )
     robot = None if info.context is None else info.context.robot
     read: dict[str, float | str] = {}
     problems: list[Problem] = []

@@ -8,6 +8,8 @@ from typing import Annotated, Any, cast
 from lxml import etree
 from pydantic import BeforeValidator, WithJsonSchema
 
+from mooring.errors import told
+
 _SAFE: dict[str, Any] = {"resolve_entities": False, "no_network": True, "load_dtd": False}
 
 
@@ -30,7 +32,7 @@ def _elements(value: Any) -> Any:
     texts = (value,) if isinstance(value, str) or not isinstance(value, Iterable) else tuple(value)
     for text in texts:
         if not isinstance(text, str):
-            raise ValueError(f"an element of another program is written as text, got {text!r}")
+            raise ValueError(f"an element of another program is written as text, got {told(text)}")
         element_of(text)
     return texts
 

@@ -2,18 +2,20 @@
 
 from mooring.simulation.animation import write_animation
 from mooring.simulation.recording.finding import RunFinding
-from mooring.simulation.recording.recording import MODEL_FILE, Recording
+from mooring.simulation.recording.recording import Recording
+from mooring.simulation.recording.runs import is_run, read_run
 from mooring.simulation.run import simulate
 from mooring.simulation.running import last_step, run_length, run_until
 from mooring.simulation.simulation import Instant, Simulation
 
 __all__ = [
-    "MODEL_FILE",
     "Instant",
     "Recording",
     "RunFinding",
     "Simulation",
+    "is_run",
     "last_step",
+    "read_run",
     "run_length",
     "run_until",
     "simulate",

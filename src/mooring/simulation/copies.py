@@ -9,7 +9,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import ModelError, did_you_mean, told
 from mooring.geometry import Array
 from mooring.kinematics.loops.closing import close_loops
 from mooring.simulation.recording.recording import Recording
@@ -31,6 +31,8 @@ def run_copies(
     Raises:
         ModelError: an unknown thing to vary, or too many or too few values for it.
     """
+    if simulation.recorder.journal is not None:
+        raise ModelError("copies keep no journal; write their recordings when they are done")
     if copies < 1:
         raise ModelError(f"there must be at least one copy, got {copies}")
     random = np.random.default_rng([simulation.seed, 1])
@@ -56,11 +58,11 @@ def run_copies(
 def _values(key: str, said: Values, copies: int, random: np.random.Generator) -> Array:
     if isinstance(said, tuple) and len(said) == 2:
         if not np.isfinite(said).all():
-            raise ModelError(f"{key}: the values must be finite, got {said!r}")
+            raise ModelError(f"{key}: the values must be finite, got {told(said)}")
         return random.uniform(said[0], said[1], copies)
     row = np.asarray(said, dtype=float)
     if not np.isfinite(row).all():
-        raise ModelError(f"{key}: the values must be finite, got {said!r}")
+        raise ModelError(f"{key}: the values must be finite, got {told(said)}")
     if row.shape != (copies,):
         raise ModelError(
             f"{key}: give {copies} values, one a copy, or a pair (lowest, highest) to draw from"

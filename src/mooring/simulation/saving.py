@@ -17,7 +17,7 @@ from mooring.errors import InputError
 from mooring.files import write_whole
 from mooring.geometry import Array
 
-_FORMAT = "mooring-state-3"
+_FORMAT = "mooring-state-4"
 
 
 @proven_methods
@@ -62,10 +62,16 @@ class SavedState:
     noise: tuple[dict[str, Any], ...]
     recent: tuple[tuple[Array, Array] | None, ...]
 
-    def write(self, file: str | PathLike[str]) -> None:
-        """Write it, whole or not at all; for the same version of Mooring."""
+    def write(self, file: str | PathLike[str], run: str = "") -> None:
+        """Write it, whole or not at all; for the same version of Mooring.
+
+        Args:
+            file: where.
+            run: of which run it is.
+        """
         said = {
             "format": _FORMAT,
+            "run": run,
             "time": self.time,
             "step": self.step,
             "coordinates": list(self.coordinates),
@@ -85,8 +91,12 @@ class SavedState:
             stream.write(sha256(whole).hexdigest().encode() + b"\n" + whole)
 
     @staticmethod
-    def read(file: str | PathLike[str]) -> SavedState:
+    def read(file: str | PathLike[str], run: str = "") -> SavedState:
         """Read what `write` wrote.
+
+        Args:
+            file: where.
+            run: of which run it must be; any if not given.
 
         Raises:
             InputError: there is no such file, or it holds no state that this version can read.
@@ -99,6 +109,8 @@ class SavedState:
             said = json.loads(head)
             if said["format"] != _FORMAT:
                 raise ValueError("it is of another version")
+            if run and said["run"] != run:
+                raise ValueError("it is of another run")
             return SavedState(
                 float(said["time"]),
                 float(said["step"]),

@@ -5,6 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from os import PathLike
+from pathlib import Path
+from time import perf_counter
 from typing import Literal
 
 import numpy as np
@@ -12,7 +15,7 @@ from numpy.typing import ArrayLike
 
 from mooring._native import simulation as kernels
 from mooring.arguments import proven_methods
-from mooring.errors import ModelError, RunError, did_you_mean
+from mooring.errors import InputError, ModelError, RunError, did_you_mean, told
 from mooring.kinematics import configuration, loop_freedoms
 from mooring.model import MotionStep, Robot
 from mooring.model.scene import LONGEST_STEP, SHORTEST_STEP, Ground, Scene, lifted
@@ -43,8 +46,9 @@ from mooring.units import to_si
 Stepper = Literal["robust", "accurate"]
 Controller = Callable[["Simulation"], None]
 
-# Steps between two looks at the clock and the keyboard.
+# Steps, and time [s], between two looks at the clock and the keyboard.
 CHUNK = 500
+_LONGEST = 0.5
 _MOST_SWEEPS = 200
 _ACCURACY = 1e-7
 _COARSEST = 1e-2
@@ -115,6 +119,7 @@ class Simulation(Commanded):
         controllers: Sequence[tuple[Controller, float | str]] = (),
         seed: int | None = None,
         keep: float | str | None = None,
+        journal: str | PathLike[str] | None = None,
         sleep: bool = True,
         threads: int | None = None,
         accuracy: float | str = _ACCURACY,
@@ -141,6 +146,8 @@ class Simulation(Commanded):
             controllers: functions that are called with the simulation, each at its own rate.
             seed: of everything random; the scene's, or 0.
             keep: how much of the recording is kept; all if not given.
+            journal: a new file that what is recorded is appended to while it runs. It spares
+                memory, and `Recording.read` reads it should the run be cut off.
             sleep: let loose bodies that have rested on something for half a second (slower than
                 1 mm/s) lie where they are, until something touches, pushes or holds them.
             threads: that may work on bodies that do not touch each other; as many as there are
@@ -151,6 +158,7 @@ class Simulation(Commanded):
 
         Raises:
             ModelError: an unknown motion, posture or joint, or a value that makes no sense.
+            InputError: the journal cannot be written, or is there already.
             UnsoundRobotError: the robot is no tree, or something that moves has no mass.
             RunError: the loops of the robot cannot be closed in a posture.
         """
@@ -189,7 +197,7 @@ class Simulation(Commanded):
         elif isinstance(ground, Ground):
             ground_ = ground
         elif ground != "none":
-            raise ModelError(f"ground is 'below', 'none', or a Ground; got {ground!r}")
+            raise ModelError(f"ground is 'below', 'none', or a Ground; got {told(ground)}")
         if stepper == "accurate" and contact:
             refuse_falling(self.robot, tree, ground_)
         self.ground = None if stepper == "accurate" else ground_
@@ -205,6 +213,9 @@ class Simulation(Commanded):
         self._keep = math.inf if keep is None else to_si(keep, "time")
         if self._keep < 0:
             raise ModelError(f"keep is at least 0 s, got {keep}")
+        self._journal = None if journal is None else Path(journal)
+        if self._journal is not None and self._journal.exists():
+            raise InputError(f"{journal}: is there already; a journal is a new file")
         self.reset()
 
     def _begin(
@@ -242,7 +253,7 @@ class Simulation(Commanded):
         self.start_v = np.zeros(len(tree.freedoms))
         for joint, value in (velocities or {}).items():
             if not math.isfinite(speed := float(value)):
-                raise ModelError(f"the velocity of {joint!r} must be finite, got {value!r}")
+                raise ModelError(f"the velocity of {joint!r} must be finite, got {told(value)}")
             self.start_v[tree.freedom(joint)] = speed
 
     def hold_start(self) -> None:
@@ -291,7 +302,8 @@ class Simulation(Commanded):
         self.devices = Devices(self)
         self.ended = ""
         self.end: SavedState | None = None
-        self.recorder = Recorder(self, self._keep)
+        self._takes = 1e-3
+        self.recorder = Recorder(self, self._keep, self._journal)
         if recording is not None:
             at, row = recording.row_at(time)
             if recording.coordinates != list(tree.coordinates):
@@ -411,6 +423,7 @@ class Simulation(Commanded):
     def _room(self) -> int:
         """Steps until something is to happen between two of them."""
         room = 1 if self.grips.seeking or self.courses.on else min(CHUNK, self.devices.room)
+        room = min(room, max(1, int(_LONGEST / self._takes)))
         for _, ticks in self.controllers:
             room = min(room, ticks - self.native.steps % ticks)
         h = self.settings.step
@@ -419,13 +432,15 @@ class Simulation(Commanded):
         return room
 
     def _advance(self, count: int) -> None:
+        began = perf_counter()
         try:
             sound = self.native.run(count)[0]
         except RuntimeError as error:
             raise RunError(str(error)) from None
+        self._takes = (perf_counter() - began) / count
         if not sound:
             self.ended = f"the motion exploded at {self.time:.3f} s"
-        if self.native.recorded()[0] >= CHUNK:
+        if self.recorder.due:
             self.recorder.take()
 
     def stop(self) -> None:

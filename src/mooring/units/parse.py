@@ -9,7 +9,7 @@ from functools import cache, lru_cache
 from importlib import resources
 from typing import TYPE_CHECKING, Any, SupportsFloat
 
-from mooring.errors import UnitError
+from mooring.errors import UnitError, told
 from mooring.units import memory
 from mooring.units.dimensions import DIMENSIONS
 
@@ -45,14 +45,14 @@ def to_si(value: object, dimension: str) -> float:
     elif isinstance(value, str):
         number = _parse(value, dimension)
     elif isinstance(value, bool) or not isinstance(value, SupportsFloat):
-        raise UnitError(f"expected {_wanted(dimension)}, got {value!r}")
+        raise UnitError(f"expected {_wanted(dimension)}, got {told(value)}")
     else:
         try:
             number = float(value)
         except (TypeError, ValueError, OverflowError) as error:
-            raise UnitError(f"expected {_wanted(dimension)}, got {value!r}: {error}") from None
+            raise UnitError(f"expected {_wanted(dimension)}, got {told(value)}: {error}") from None
     if not math.isfinite(number):
-        raise UnitError(f"expected {_wanted(dimension)}, got {value!r}, which is not finite")
+        raise UnitError(f"expected {_wanted(dimension)}, got {told(value)}, which is not finite")
     return number
 
 
@@ -60,7 +60,7 @@ def to_si(value: object, dimension: str) -> float:
 def _parse(text: str, dimension: str) -> float:
     match = _NUMBER.fullmatch(text) if len(text) <= _LONGEST else None
     if match is None:
-        raise UnitError(f"expected {_wanted(dimension)}, got {text[:_LONGEST]!r}")
+        raise UnitError(f"expected {_wanted(dimension)}, got {told(text[:_LONGEST])}")
     number, unit = float(match[1]), match[2].replace("·", "*").replace("²", "^2").replace("³", "^3")
     if not unit:
         if dimension == "number":

@@ -7,7 +7,7 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from mooring.errors import ModelError, UnsoundRobotError
+from mooring.errors import ModelError, UnsoundRobotError, told
 from mooring.files import true_path
 from mooring.formats.document.entries import IncludeEntry, SceneRobotEntry
 from mooring.formats.document.load import Loader
@@ -64,7 +64,7 @@ class _SceneLoader(Loader):
 
     def _body(self, add: Callable[..., None], name: str, entry: Any) -> None:
         if not isinstance(entry, Mapping):
-            raise EntryError("", [((), f"expected a mapping of keys, got {entry!r}")])
+            raise EntryError("", [((), f"expected a mapping of keys, got {told(entry)}")])
         add(name, context=self.context, **{str(key): value for key, value in entry.items()})
 
     def _robot(self, scene: Scene, entry: Any) -> None:

@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from mooring.errors import UnitError, did_you_mean
+from mooring.errors import UnitError, did_you_mean, told
 from mooring.formats.document.source import KeyPath
 from mooring.units import RESERVED, Amount, evaluate
 from mooring.units.amount import amount_of
@@ -102,7 +102,9 @@ class Values:
         self._open.append(name)
         try:
             if isinstance(value, bool) or not isinstance(value, (int, float, str)):
-                raise UnitError(f"expected a number, a quantity or an expression, got {value!r}")
+                raise UnitError(
+                    f"expected a number, a quantity or an expression, got {told(value)}"
+                )
             if isinstance(value, str):
                 # A quantity such as 820 mm is an expression too.
                 self._known[name] = evaluate(value.removeprefix("="), self._lookup, self._names)

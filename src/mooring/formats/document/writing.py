@@ -13,7 +13,7 @@ from typing import Annotated, Any, Union, get_args, get_origin
 
 import numpy as np
 
-from mooring.files import true_path, write_text
+from mooring.files import true_path
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.stl import write_stl
 from mooring.geometry import rpy_from_rotation
@@ -82,8 +82,7 @@ class _Writer:
                 lines += _entry(
                     _word(str(name)), _link(entry) if kind.name == "link" else entry, "  "
                 )
-        self.meshes.write(write_stl)
-        write_text(self.file, "\n".join(lines) + "\n")
+        self.meshes.write(write_stl, "\n".join(lines) + "\n")
         losses = []
         if any(link.parts for link in self.robot.links.values()):
             losses.append("parts are shapes now, and masses are given: from which CAD is left out")

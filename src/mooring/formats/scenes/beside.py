@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from mooring.cad import Mesh
-from mooring.files import true_path
+from mooring.files import true_path, write_text, write_together
 from mooring.model import Hull, MeshShape
 
 
@@ -44,10 +44,14 @@ class MeshesBeside:
         """The path of a file that is there already, from the description's folder."""
         return Path(os.path.relpath(true_path(file), true_path(self.file).parent)).as_posix()
 
-    def write(self, write: Callable[[Mesh, Path], None]) -> None:
-        """Write all of them."""
-        for name, mesh in self._meshes.items():
-            write(mesh, self._folder / name)
+    def write(self, write: Callable[[Mesh, Path], None], description: str) -> None:
+        """Write all of them with the description, or nothing."""
+        if not self._meshes:
+            write_text(self.file, description)
+            return
+        with write_together(self._folder, self.file, description.encode()) as folder:
+            for name, mesh in self._meshes.items():
+                write(mesh, folder / name)
 
     @property
     def _folder(self) -> Path:

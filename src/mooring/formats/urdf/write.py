@@ -9,7 +9,6 @@ from typing import Any
 import numpy as np
 from lxml import etree
 
-from mooring.files import write_whole
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.stl import write_stl
 from mooring.formats.urdf.finding import is_file, tries
@@ -73,11 +72,9 @@ class _Writer:
             root.insert(position, _material(name, shape))
         merge_vendor(root, self.robot.head.vendor)
         self._what_urdf_cannot_hold()
-        self.meshes.write(write_stl)
         etree.indent(root, space="  ")
-        with write_whole(self.file) as stream:
-            stream.write(etree.tostring(root, xml_declaration=True, encoding="utf-8"))
-            stream.write(b"\n")
+        text = etree.tostring(root, xml_declaration=True, encoding="utf-8").decode()
+        self.meshes.write(write_stl, f"{text}\n")
         return list(dict.fromkeys(self.losses))
 
     def _link(self, root: etree._Element, name: str) -> None:

@@ -10,7 +10,7 @@ from numpy.typing import ArrayLike
 
 from mooring._native import kinematics as kernels
 from mooring.arguments import proven
-from mooring.errors import ModelError, RunError
+from mooring.errors import ModelError, RunError, told
 from mooring.geometry import Array, placement
 from mooring.kinematics.configuration import configuration
 from mooring.kinematics.inverse.solution import IkSolution
@@ -109,7 +109,7 @@ def solve_ik(
     else:
         given = np.asarray(weights, dtype=float)
         if given.shape != (6,) or not np.isfinite(given).all() or (given < 0).any():
-            raise ModelError(f"weights must be six numbers, zero or more, got {weights!r}")
+            raise ModelError(f"weights must be six numbers, zero or more, got {told(weights)}")
     if starts < 1 or min(tolerance) <= 0:
         raise ModelError("starts must be at least 1, and tolerances greater than zero")
     effective = np.where(said, given, 0.0)
@@ -138,7 +138,7 @@ def _goal(target: Target) -> tuple[Array, Array]:
         value = np.asarray(target, dtype=float)
     except (TypeError, ValueError):
         raise ModelError(
-            f"the target is a point [m], a rotation, a pose or a placement, got {target!r}"
+            f"the target is a point [m], a rotation, a pose or a placement, got {told(target)}"
         ) from None
     if not np.isfinite(value).all():
         raise ModelError("the target holds values that are not finite")
@@ -163,7 +163,7 @@ def _goal(target: Target) -> tuple[Array, Array]:
 def _spot(at: ArrayLike) -> Array:
     spot = np.asarray(at, dtype=float)
     if spot.shape != (3,) or not np.isfinite(spot).all():
-        raise ModelError(f"at is a point, three numbers, got {at!r}")
+        raise ModelError(f"at is a point, three numbers, got {told(at)}")
     return spot
 
 

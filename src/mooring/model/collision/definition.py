@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal, get_args
 
 from pydantic import BeforeValidator, Field, ValidationInfo, WithJsonSchema, model_validator
 
-from mooring.errors import did_you_mean
+from mooring.errors import did_you_mean, told
 from mooring.model.definition.described import Value
 from mooring.model.definition.fields import Length, Patterns
 from mooring.model.definition.problems import EntryError, define
@@ -70,7 +70,9 @@ def read_collision(
     if isinstance(said, str | Mapping | CollisionRule | PlacedShape):
         read = [_read(said, info)]
     elif not isinstance(said, Sequence):
-        raise EntryError("collision", [((), f"expected a rule, a shape or a list, got {said!r}")])
+        raise EntryError(
+            "collision", [((), f"expected a rule, a shape or a list, got {told(said)}")]
+        )
     else:
         read = []
         for number, item in enumerate(said):

@@ -9,6 +9,7 @@ from typing import Annotated, Any
 import numpy as np
 from pydantic import BeforeValidator, ValidationInfo, WithJsonSchema
 
+from mooring.errors import told
 from mooring.model.definition.markers import Geometric, JointQuantity, Marker, Quantity
 from mooring.tree.arrays import Motion as Motion
 from mooring.units import DIMENSIONS, to_si
@@ -92,7 +93,7 @@ JointInertia = Annotated[float, *_by_motion("inertia")]
 def _triple(read: Callable[[Any], float]) -> Callable[[Any], tuple[float, float, float]]:
     def validate(value: Any) -> tuple[float, float, float]:
         if isinstance(value, str) or not isinstance(value, (Sequence, np.ndarray)):
-            raise ValueError(f"expected a list of three values, got {value!r}")
+            raise ValueError(f"expected a list of three values, got {told(value)}")
         if len(value) != 3:
             raise ValueError(f"expected three values, got {len(value)}: {list(value)}")
         x, y, z = (read(component) for component in value)
@@ -164,7 +165,7 @@ Color = Annotated[str, BeforeValidator(read_color)]
 
 def _moments(value: Any) -> Any:
     if isinstance(value, str) or not isinstance(value, (Sequence, np.ndarray)):
-        raise ValueError(f"expected a list of moments, got {value!r}")
+        raise ValueError(f"expected a list of moments, got {told(value)}")
     if len(value) not in (3, 6):
         raise ValueError(
             f"expected three principal moments, or ixx, iyy, izz, ixy, ixz, iyz; got {list(value)}"

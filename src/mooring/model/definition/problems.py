@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 
 from pydantic import BaseModel, TypeAdapter, ValidationError
 
-from mooring.errors import ModelError, Problem, did_you_mean
+from mooring.errors import ModelError, Problem, did_you_mean, told
 from mooring.model.definition.walking import Path, fields_of
 
 __all__ = ["EntryError", "Path", "Problem", "define", "problems_of"]
@@ -50,7 +50,7 @@ def define(
         EntryError: with every problem of the entry.
     """
     if not isinstance(entry, Mapping):
-        raise EntryError(what, [((), f"expected a mapping of keys, got {entry!r}")])
+        raise EntryError(what, [((), f"expected a mapping of keys, got {told(entry)}")])
     taken = [key for key in entry if key in kind.model_fields and key not in fields_of(kind)]
     if taken:
         raise EntryError(what, [_unknown_key(kind, (key,)) for key in taken])
@@ -92,16 +92,16 @@ def _problems(kind: type[BaseModel] | None, error: Any) -> Sequence[Problem]:
     if error["type"] == "literal_error":
         choice = str(error["ctx"]["expected"]).replace("'", "")
         what = f"{path[-1]} must be" if path else "expected"
-        return [Problem(f"{what} {choice}; got {error['input']!r}", path)]
+        return [Problem(f"{what} {choice}; got {told(error['input'])}", path)]
     if error["type"] in ("model_type", "model_attributes_type"):
-        return [Problem(f"expected a mapping of keys, got {error['input']!r}", path)]
+        return [Problem(f"expected a mapping of keys, got {told(error['input'])}", path)]
     if error["type"] == "too_short":
         return [Problem(f"{path[-1] if path else 'the list'} needs at least one entry", path)]
     message = str(error["msg"]).removeprefix("Value error, ")
     if error["type"].endswith("_error") and error["type"] != "value_error":
         message = message[0].lower() + message[1:]
     if error["type"] in ("string_type", "float_type", "bool_type", "list_type", "dict_type"):
-        message = f"{message[0].lower() + message[1:]}, got {error['input']!r}"
+        message = f"{message[0].lower() + message[1:]}, got {told(error['input'])}"
     if error["type"] in ("greater_than", "greater_than_equal", "less_than", "less_than_equal"):
         what = f"the {path[-1]}" if path else "the value"
         words = message.partition("should ")[2]

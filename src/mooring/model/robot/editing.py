@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import ModelError, did_you_mean, told
 from mooring.model.definition.described import Described
 from mooring.model.definition.walking import rebuilt
 from mooring.model.registry import BY_SECTION, KINDS, kind_called
@@ -165,7 +165,7 @@ def replace_section(robot: Robot, section: Section[Any], items: Mapping[Any, Any
     if items is section:
         return
     if not isinstance(items, Mapping):
-        raise ModelError(f"expected items by name, got {items!r}")
+        raise ModelError(f"expected items by name, got {told(items)}")
     for name in [name for name in section if name not in items]:
         del section[name]
     for name, item in items.items():

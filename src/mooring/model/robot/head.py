@@ -6,6 +6,7 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field, field_validator
 
+from mooring.errors import told
 from mooring.model.definition.described import Described
 from mooring.model.judging import CheckSettings
 from mooring.model.vendor import VendorParts
@@ -34,5 +35,5 @@ class RobotHead(Described):
     @classmethod
     def _a_name_is_text(cls, value: Any) -> Any:
         if not isinstance(value, str) or not value.strip():
-            raise ValueError(f"the name must be text, got {value!r}")
+            raise ValueError(f"the name must be text, got {told(value)}")
         return value

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import ModelError, did_you_mean, told
 from mooring.model.definition.context import Context
 from mooring.model.definition.problems import EntryError
 from mooring.model.joint import Joint
@@ -24,7 +24,7 @@ def set_limits(robot: Robot, pattern: str, entry: Mapping[str, Any], context: Co
         raise ModelError(f"no joint matches {pattern!r}{did_you_mean(pattern, list(robot.joints))}")
     known = list(JointValues.model_fields)
     if not isinstance(entry, Mapping):
-        raise EntryError("limits", [((), f"expected values such as velocity, got {entry!r}")])
+        raise EntryError("limits", [((), f"expected values such as velocity, got {told(entry)}")])
     for key in entry:
         if key not in known:
             hint = did_you_mean(str(key), known) or f"; known: {', '.join(known)}"

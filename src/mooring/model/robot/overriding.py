@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any
 
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import ModelError, did_you_mean, told
 from mooring.model.definition.context import Context
 from mooring.model.definition.described import Described
 from mooring.model.definition.problems import EntryError
@@ -57,7 +57,7 @@ def _change(robot: Robot, kind: str, pattern: str, fields: Any, context: Context
                 robot.remove(kind, name, with_dependents=True)
             continue
         if not isinstance(fields, Mapping):
-            raise ModelError(f"expected fields with their values, got {fields!r}")
+            raise ModelError(f"expected fields with their values, got {told(fields)}")
         item = section[name]
         if not isinstance(item, Described):
             if not isinstance(item, Mapping):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, MutableMapping
 from typing import TYPE_CHECKING, Any, TypeVar, get_origin
 
-from mooring.errors import ModelError, Problem, UnknownNameError, did_you_mean
+from mooring.errors import ModelError, Problem, UnknownNameError, did_you_mean, told
 from mooring.model.definition.described import Described
 from mooring.model.definition.problems import EntryError, define, define_as
 from mooring.model.definition.walking import fields_of
@@ -103,7 +103,7 @@ class Section(MutableMapping[Any, Item]):
             ModelError: it is so.
         """
         if self._kind.own_names and (not isinstance(name, str) or not name.strip()):
-            raise ModelError(f"a {self._kind.name} needs a name, got {name!r}")
+            raise ModelError(f"a {self._kind.name} needs a name, got {told(name)}")
         if name in self._items:
             text = f"there is already a {self._kind.name} called {name!r}"
             if self._kind.key_field != "name":
@@ -113,10 +113,10 @@ class Section(MutableMapping[Any, Item]):
     def _key(self, name: Any) -> Any:
         if get_origin(self._kind.key) is not tuple:
             if not isinstance(name, str) or not name.strip():
-                raise ModelError(f"a {self._kind.name} needs a name, got {name!r}")
+                raise ModelError(f"a {self._kind.name} needs a name, got {told(name)}")
             return name
         if not isinstance(name, tuple) or len(name) != 2 or len({*name}) < 2:
-            raise ModelError(f"an {self._kind.name} is of two different links, got {name!r}")
+            raise ModelError(f"an {self._kind.name} is of two different links, got {told(name)}")
         return tuple(sorted(name))
 
     def _unknown(self, name: Any) -> UnknownNameError:
@@ -147,7 +147,7 @@ def read_item(kind: Kind, what: str, entry: Any, context: Context, hidden: dict[
     definition = kind.type
     if kind.variants is not None:
         if not isinstance(entry, Mapping):
-            raise EntryError(what, [Problem(f"expected a mapping of keys, got {entry!r}")])
+            raise EntryError(what, [Problem(f"expected a mapping of keys, got {told(entry)}")])
         variant = entry.get("kind")
         if variant not in kind.variants:
             hint = did_you_mean(str(variant), list(kind.variants))

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from mooring.arguments import proven_methods
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import ModelError, did_you_mean, told
 from mooring.model.definition.context import Context
 from mooring.model.definition.described import Described
 from mooring.model.definition.problems import EntryError, define
@@ -133,7 +133,7 @@ class Scene:
             UnsoundRobotError: the robot is no tree.
         """
         if base not in (None, "fixed", "floating"):
-            raise ModelError(f"base must be fixed or floating, got {base!r}")
+            raise ModelError(f"base must be fixed or floating, got {told(base)}")
         if isinstance(posture, str):
             if posture not in robot.postures:
                 raise ModelError(f"{robot.name} has no posture called {posture!r}")

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from pydantic import Field, ValidationInfo
 
-from mooring.errors import did_you_mean
+from mooring.errors import did_you_mean, told
 from mooring.geometry import Array, apply
 from mooring.model.definition.context import Context
 from mooring.model.definition.described import Value
@@ -137,7 +137,7 @@ def read_shape_with(entry: Any, context: Context) -> PlacedShape:
         return entry
     what = "shape"
     if not isinstance(entry, Mapping):
-        raise EntryError(what, [((), f"expected a mapping of keys, got {entry!r}")])
+        raise EntryError(what, [((), f"expected a mapping of keys, got {told(entry)}")])
     kinds = [key for key in entry if key in SHAPES or key in FILE_SHAPES]
     if any(key in FILE_SHAPES for key in kinds):
         return context.mesh(entry)

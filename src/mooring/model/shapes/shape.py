@@ -12,7 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from mooring.cad.mesh import Mesh
 from mooring.cad.solid import SolidProperties
-from mooring.errors import ModelError
+from mooring.errors import ModelError, told
 from mooring.geometry import Array
 from mooring.model.definition.walking import Fields, fields_of
 from mooring.units import show
@@ -97,7 +97,7 @@ class Shape(Fields, ABC):
             (only,) = hints
             written = {only: written}
         if not isinstance(written, dict) or written.keys() != hints.keys():
-            raise ValueError(f"a {cls.kind} is written as {', '.join(hints)}; got {written!r}")
+            raise ValueError(f"a {cls.kind} is written as {', '.join(hints)}; got {told(written)}")
         made = cls(**written)
         if min(np.ravel(list(vars(made).values()))) <= 0:
             raise ValueError(f"the sizes of a {cls.kind} must be greater than zero, got {written}")

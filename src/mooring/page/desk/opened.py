@@ -6,11 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from mooring.errors import InputError
 from mooring.formats import read_scene
 from mooring.formats.editing import EDITABLE
 from mooring.model.scene import Scene
-from mooring.simulation import MODEL_FILE, Recording
+from mooring.simulation import Recording, is_run, read_run
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,7 +43,7 @@ class ModelSource:
 
     @property
     def is_recording(self) -> bool:
-        return self.file.is_dir() or self.file.name == "recording.json"
+        return is_run(self.file)
 
     def read(self) -> Opened:
         """Read it.
@@ -53,22 +52,7 @@ class ModelSource:
             InputError: it is missing, of another format, or cannot be understood.
         """
         if self.is_recording:
-            return self._recording()
+            return Opened(*read_run(self.file))
         scene = read_scene(self.file, allow_outside=self.allow_outside, search=self.search)
         document = self.file if self.file.suffix.lower() in EDITABLE else None
         return Opened(scene, editable=document)
-
-    def _recording(self) -> Opened:
-        folder = self.file if self.file.is_dir() else self.file.parent
-        recording = Recording.read(folder)
-        model = folder / MODEL_FILE
-        if not model.is_file():
-            raise InputError(
-                f"{folder}: holds a recording without its {MODEL_FILE}; make it anew with mooring "
-                "run, which writes both"
-            )
-        scene = read_scene(model)
-        scene.settings.ground = recording.ground
-        if scene.robot.coordinates != recording.coordinates:
-            raise InputError(f"{folder}: the recording and {MODEL_FILE} are of different robots")
-        return Opened(scene, recording)

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from mooring.arguments import proven_methods
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import ModelError, did_you_mean, told
 from mooring.geometry import Array
 from mooring.kinematics import configuration, link_poses, loop_freedoms
 from mooring.model.motion import Drive as WheelDrive
@@ -161,7 +161,7 @@ class Commanded(ABC):
             positions = {j: self.drive(j).read("position", value) for j, value in goal.items()}
         span = None if over is None else to_si(over, "time")
         if span is not None and not (math.isfinite(span) and span > 0):
-            raise ModelError(f"a way takes a time greater than zero, got {over!r}")
+            raise ModelError(f"a way takes a time greater than zero, got {told(over)}")
         self.courses.go(positions, span, self.time)
 
     def _is_led(self, joint: str) -> bool:
@@ -333,5 +333,5 @@ class Commanded(ABC):
 def read_triple(what: str, values: ArrayLike) -> Array:
     triple = np.ascontiguousarray(values, dtype=float)
     if triple.shape != (3,) or not np.isfinite(triple).all():
-        raise ModelError(f"{what} is three finite numbers, got {values!r}")
+        raise ModelError(f"{what} is three finite numbers, got {told(values)}")
     return triple

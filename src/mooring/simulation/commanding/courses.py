@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from mooring.errors import ModelError
+from mooring.errors import ModelError, told
 from mooring.geometry import Array
 from mooring.units import to_si
 
@@ -166,17 +166,17 @@ def read_course(rows: object, drive: Drive) -> list[tuple[float, float]]:
     joint = drive.joint
     wrong = f"the course of {joint!r} is a list of [time, position], with times that grow"
     if isinstance(rows, str) or not isinstance(rows, Sequence) or not rows:
-        raise ModelError(f"{wrong}; got {rows!r}")
+        raise ModelError(f"{wrong}; got {told(rows)}")
     read: list[tuple[float, float]] = []
     for row in rows:
         if isinstance(row, str) or not isinstance(row, Sequence) or len(row) != 2:
-            raise ModelError(f"{wrong}; got {row!r}")
+            raise ModelError(f"{wrong}; got {told(row)}")
         try:
             time = to_si(row[0], "time")
         except ValueError as error:
             raise ModelError(f"the course of {joint!r}: {error}") from None
         place = drive.read("position", row[1])
         if time < 0 or (read and time <= read[-1][0]):
-            raise ModelError(f"{wrong}, not before zero; got {row[0]!r}")
+            raise ModelError(f"{wrong}, not before zero; got {told(row[0])}")
         read.append((time, place))
     return read

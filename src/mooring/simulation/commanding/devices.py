@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import ModelError, did_you_mean, told
 from mooring.model.device import DeviceInput, DeviceOutput
 
 if TYPE_CHECKING:
@@ -92,7 +92,7 @@ class Devices:
             hint = did_you_mean(name, list(self._inputs))
             raise ModelError(f"no device has an input {name!r}{hint}")
         if not isinstance(value, bool):
-            raise ModelError(f"{name!r} is true or false, got {value!r}")
+            raise ModelError(f"{name!r} is true or false, got {told(value)}")
 
     def set(self, name: str, value: bool) -> None:
         """Set an input, from now on.

@@ -2,41 +2,29 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from os import PathLike
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from mooring.arguments import proven_methods
-from mooring.errors import InputError, ModelError
-from mooring.files import write_text, write_whole
+from mooring.errors import ModelError
+from mooring.files import write_text
 from mooring.geometry import Array
 from mooring.model.scene import Ground
 from mooring.simulation.recording.finding import RunFinding
+from mooring.simulation.recording.kept import Kept
+from mooring.simulation.recording.layout import ENERGIES, Layout
 from mooring.simulation.recording.motor_table import Drive, motor_table
+from mooring.simulation.recording.run_folder import whole_folder
+from mooring.simulation.recording.stored import read_recording, write_recording
 from mooring.simulation.saving import SavedState
 
 if TYPE_CHECKING:
     import pandas as pd
-
-ENERGIES = {
-    "kinetic": "kinetic energy",
-    "potential": "potential energy, with that of springs",
-    "motors": "given by motors so far",
-    "damping": "lost to damping and drag so far",
-    "friction": "lost to dry friction in joints so far",
-    "contact": "lost in contacts and at stops so far",
-    "pushes": "given by pushes, rotors and buoyancy so far",
-}
-_FORMAT = 4
-END_FILE = "end.state"
-"""What a folder with a run calls the state at its end."""
-MODEL_FILE = "model.json"
-"""What a folder with a run calls the robot that was run."""
 
 
 @proven_methods
@@ -66,6 +54,7 @@ class Recording:
         findings: what went wrong, the likely cause of the rest first.
         ground: what everything stood on.
         end: the whole state at the end, from which a simulation goes on as if it had never stopped.
+        run: what all files of the run bear, once it is written.
     """
 
     robot: str
@@ -84,6 +73,25 @@ class Recording:
     findings: list[RunFinding] = field(default_factory=list)
     ground: Ground | None = None
     end: SavedState | None = None
+    run: str = ""
+
+    @staticmethod
+    def of(layout: Layout, kept: Kept) -> Recording:
+        """What was recorded, without notes and findings."""
+        measured = zip(layout.sensors, kept.measured, strict=True)
+        return Recording(
+            layout.robot,
+            layout.table(kept.chunks),
+            layout.limits,
+            layout.units,
+            layout.coordinates,
+            layout.freedoms,
+            layout.contacts(kept.chunks),
+            {sensor: layout.measurements(sensor, pieces) for sensor, pieces in measured},
+            layout.modes,
+            layout.drives,
+            ground=layout.ground,
+        )
 
     @property
     def joints(self) -> list[str]:
@@ -194,109 +202,37 @@ class Recording:
         """Write the table as CSV with a header line, whole or not at all."""
         write_text(Path(file), self.table.to_csv(lineterminator="\n"))
 
-    def write(self, folder: str | PathLike[str]) -> list[Path]:
+    def write(self, folder: str | PathLike[str], *, force: bool = False) -> list[Path]:
         """Write everything: tables as Parquet, and recording.json, which says what they hold.
+
+        The folder is written whole or not at all. What others have put into it stays.
+
+        Args:
+            folder: a new or empty one, or that of an earlier run, which is replaced.
+            force: write into a folder of something else, too.
 
         Returns:
             The files written.
-        """
-        home = Path(folder)
-        written = [home / "recording.parquet", home / "contacts.parquet"]
-        _write_parquet(self.table, written[0])
-        _write_parquet(self.contacts, written[1])
-        for name, table in self.sensors.items():
-            written.append(home / "sensors" / f"{name}.parquet")
-            _write_parquet(table, written[-1])
-        described = {
-            "mooring": _FORMAT,
-            "robot": self.robot,
-            "complete": self.complete,
-            "notes": self.notes,
-            "findings": [finding.described() for finding in self.findings],
-            "limits": {k: (v if np.isfinite(v) else None) for k, v in self.limits.items()},
-            "units": self.units,
-            "modes": self.modes,
-            "drives": {joint: drive.described() for joint, drive in self.drives.items()},
-            "signals": self.signals,
-            "coordinates": self.coordinates,
-            "freedoms": self.freedoms,
-            "sensors": list(self.sensors),
-            "columns": self.columns,
-            "ground": None if self.ground is None else self.ground.model_dump(),
-        }
-        if self.end is not None:
-            written.append(home / END_FILE)
-            self.end.write(written[-1])
-        written.append(home / "recording.json")
-        write_text(written[-1], json.dumps(described, indent=1, ensure_ascii=False) + "\n")
-        return written
-
-    @staticmethod
-    def read(folder: str | PathLike[str]) -> Recording:
-        """Read what `write` wrote.
 
         Raises:
-            InputError: the folder holds no recording, or one that cannot be understood.
+            InputError: it cannot be written, or holds something else.
         """
         home = Path(folder)
-        home = home.parent if home.is_file() else home
-        for name in ("recording.json", "recording.parquet", "contacts.parquet"):
-            if not (home / name).is_file():
-                raise InputError(f"{home}: no recording; a run would have written {name} there")
-        try:
-            said: Mapping[str, Any] = json.loads((home / "recording.json").read_text("utf-8"))
-            table, contacts = (
-                _read_parquet(home / f"{name}.parquet") for name in ("recording", "contacts")
-            )
-            sensors = {
-                name: _read_parquet(home / "sensors" / f"{name}.parquet")
-                for name in said["sensors"]
-            }
-            notes = list(said["notes"])
-            return Recording(
-                said["robot"],
-                table,
-                {k: np.inf if v is None else float(v) for k, v in said["limits"].items()},
-                dict(said["units"]),
-                list(said["coordinates"]),
-                list(said["freedoms"]),
-                contacts,
-                sensors,
-                dict(said["modes"]),
-                {joint: Drive(**drive) for joint, drive in said["drives"].items()},
-                [(float(time), str(name), bool(v)) for time, name, v in said["signals"]],
-                bool(said["complete"]),
-                notes,
-                [RunFinding(**finding) for finding in said["findings"]],
-                None if said["ground"] is None else Ground(**said["ground"]),
-                _end(home / END_FILE, notes),
-            )
-        except (OSError, ValueError, KeyError, TypeError) as error:
-            raise InputError(f"{home}: not a recording, or a broken one: {error}") from None
+        with whole_folder(home, force=force) as work:
+            self.run = work.run
+            written = write_recording(self, work.path)
+        return [home / file.relative_to(work.path) for file in written]
 
+    @staticmethod
+    def read(file: str | PathLike[str]) -> Recording:
+        """Read what `write` or the command `run` wrote.
 
-def _end(file: Path, notes: list[str]) -> SavedState | None:
-    if not file.exists():
-        return None
-    try:
-        return SavedState.read(file)
-    except InputError as error:
-        notes.append(f"the state at the end of the run cannot be used: {error}")
-        return None
+        A run that was cut off is read from its journal, up to where that ends; its notes say so.
 
+        Args:
+            file: the folder of a run, its recording.json, or a journal.
 
-def _write_parquet(table: pd.DataFrame, file: Path) -> None:
-    try:
-        import pyarrow  # noqa: F401
-    except ImportError as error:
-        raise InputError(
-            f"{file}: writing Parquet needs more packages: pip install '.[recordings]' ({error})"
-        ) from None
-    with write_whole(file) as stream:
-        table.to_parquet(stream)
-
-
-def _read_parquet(file: Path) -> pd.DataFrame:
-    import pandas as pd
-
-    return pd.read_parquet(file)
+        Raises:
+            InputError: there is no recording, or one that cannot be understood.
+        """
+        return read_recording(Recording, Path(file))
