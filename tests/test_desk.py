@@ -11,8 +11,9 @@ from unittest import mock
 import numpy as np
 
 import mooring
-from mooring.access import Access, address
+from mooring.access import Access, Address, address, with_token
 from mooring.bridge.following import follow
+from mooring.caching import cache_folder
 from mooring.demo import LINE_TENDER, WALKER
 from mooring.errors import InputError, ModelError
 from mooring.kinematics import configuration, link_poses
@@ -283,24 +284,48 @@ class Facts(unittest.TestCase):
         np.testing.assert_allclose(sorted(size), sorted(edges), rtol=1e-9)
 
     def test_who_is_let_in(self) -> None:
-        local = Access(["127.0.0.1:8620"])
-        self.assertEqual(local.problem({"host": "127.0.0.1:8620"}, ""), "")
-        self.assertIn("not evil", local.problem({"host": "evil:8620"}, ""))
+        local = Access(Address("127.0.0.1", 8620, "secret"))
+        self.assertEqual(local.problem({"host": "127.0.0.1:8620"}, "secret"), "")
+        self.assertIn("not evil", local.problem({"host": "evil:8620"}, "secret"))
         for origin, fine in (
             ("http://127.0.0.1:8620", True),
             ("http://evil", False),
             ("null", False),
         ):
-            said = local.problem({"host": "127.0.0.1:8620", "origin": origin}, "")
+            said = local.problem({"host": "127.0.0.1:8620", "origin": origin}, "secret")
             self.assertEqual(said == "", fine, origin)
-        open_ = Access((), "secret")
+        open_ = Access(Address("0.0.0.0", 8621, "secret"))
         for headers, said, fine in (
             ({}, "secret", True), ({}, "", False), ({}, "secre", False), ({}, "sécret", False),
-            ({"cookie": "mooring_token=secret"}, "", True), ({"cookie": "mooring_token=x"}, "", False),
+            ({"cookie": "mooring_8621=secret"}, "", True), ({"cookie": "mooring_8621=x"}, "", False),
+            ({"cookie": "mooring_8620=secret"}, "", False), ({"cookie": "a=[; mooring_8621=secret"}, "", True),
         ):  # fmt: skip
             self.assertEqual(open_.problem({"host": "h", **headers}, said) == "", fine)
-        self.assertEqual(address().token, "")
-        self.assertGreater(len(address("0.0.0.0").token), 20)
+        self.assertGreater(len(address().token), 20)
+        self.assertNotEqual(address().token, address().token)
+        for token in ("short", "with a space inside it"):
+            with (
+                mock.patch.dict(os.environ, MOORING_TOKEN=token),
+                self.assertRaises(InputError) as refused,
+            ):
+                address()
+            self.assertIn("at least 16", str(refused.exception))
+
+    def test_only_programs_of_the_same_user_find_the_token(self) -> None:
+        where = address(scheme="ws")
+        bare = f"ws://127.0.0.1:{where.port}"
+        with mock.patch.dict(os.environ, MOORING_CACHE_DIR=str(folder_for(self))):
+            self.assertEqual(with_token(bare), bare)
+            where.publish()
+            self.assertEqual(with_token(bare), where.url)
+            (file,) = cache_folder("tokens").iterdir()
+            self.assertEqual(file.stat().st_mode & 0o777, 0o600)
+            elsewhere = f"ws://quay.example:{where.port}/"
+            self.assertEqual(with_token(elsewhere), elsewhere)
+            where.withdraw()
+            self.assertEqual(list(cache_folder("tokens").iterdir()), [])
+
+    def test_addresses_of_others_are_refused(self) -> None:
         with self.assertRaises(InputError):
             address("203.0.113.7")
 

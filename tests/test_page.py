@@ -205,21 +205,34 @@ class Safe(unittest.TestCase):
             return error.code
 
     def test_only_the_page_itself_may_ask(self) -> None:
-        address = serve(type(self), WALKER.document)
-        self.assertEqual(self.answer(address), 200)
-        self.assertEqual(self.answer(address, Host="harbour.example"), 403)
+        address, token = serve(type(self), WALKER.document).split("?token=")
+        cookie = f"mooring_{address.rstrip('/').rsplit(':', 1)[1]}={token}"
+        # Other users of the machine do not have the cookie.
+        self.assertEqual(self.answer(address), 403)
+        self.assertEqual(self.answer(address, Cookie=cookie), 200)
+        self.assertEqual(self.answer(address, Cookie=cookie, Host="harbour.example"), 403)
         for path in ("", "_nicegui_ws/socket.io/?EIO=4&transport=polling"):
-            self.assertEqual(self.answer(address + path, Origin="http://harbour.example"), 403)
-        self.assertEqual(self.answer(address + "model/../../walker.yaml"), 404)
+            foreign = {"Cookie": cookie, "Origin": "http://harbour.example"}
+            self.assertEqual(self.answer(address + path, **foreign), 403)
+        self.assertEqual(self.answer(address + "model/../../walker.yaml", Cookie=cookie), 404)
+        asked = urllib.request.Request(address, headers={"Cookie": cookie})
+        with urllib.request.urlopen(asked) as reply:
+            self.assertIn("frame-ancestors 'none'", reply.headers["Content-Security-Policy"])
+            self.assertEqual(reply.headers["X-Frame-Options"], "DENY")
+        # The page itself lives with its policy, and the token goes off the address.
+        page = Window(self, f"{address}?token={token}")
+        self.assertEqual(page.browser.current_url, address)
+        self.assertEqual(page.complaints(), [])
 
     def test_an_open_address_wants_its_token(self) -> None:
         address = serve(type(self), WALKER.document, "--address", "0.0.0.0")
         plain, token = address.split("?token=")
         self.assertGreater(len(token), 20)
-        local = f"http://127.0.0.1:{plain.rstrip('/').rsplit(':', 1)[1]}/"
+        port = plain.rstrip("/").rsplit(":", 1)[1]
+        local = f"http://127.0.0.1:{port}/"
         self.assertEqual(self.answer(local), 403)
         self.assertEqual(self.answer(f"{local}?token={token[:-1]}"), 403)
-        self.assertEqual(self.answer(f"{local}model/1.glb", Cookie=f"mooring_token={token}"), 200)
+        self.assertEqual(self.answer(f"{local}model/1.glb", Cookie=f"mooring_{port}={token}"), 200)
         # With the token the browser gets a cookie, and its sockets are let in.
         page = Window(self, f"{local}?token={token}")
         page.slide("port_front_hip_yaw", 0.2)

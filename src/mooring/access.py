@@ -1,19 +1,23 @@
-"""Where servers listen, and who may ask them: local programs, and elsewhere who knows the token."""
+"""Where servers listen, and who may ask them: whoever knows the token, from a page of theirs."""
 
 from __future__ import annotations
 
+import os
+import re
 import secrets
 import socket
-from collections.abc import Iterable
+from contextlib import suppress
 from dataclasses import dataclass
-from http.cookies import SimpleCookie
-from urllib.parse import urlsplit
+from urllib.parse import parse_qs, urlsplit, urlunsplit
 
+from mooring.caching import cache_folder
 from mooring.errors import InputError
 
 LOCAL = ("127.0.0.1", "localhost", "::1")
-COOKIE = "mooring_token"
+TOKEN = "MOORING_TOKEN"
 _PORTS = 40
+_SHORTEST = 16
+_ROOM = "tokens"
 
 
 @dataclass(frozen=True)
@@ -23,13 +27,13 @@ class Address:
     Attributes:
         host: the address that is listened on.
         port: of it.
-        token: that must be known; empty on the local address.
+        token: that must be known.
         scheme: http, ws, or one of them with an s.
     """
 
     host: str
     port: int
-    token: str = ""
+    token: str
     scheme: str = "http"
 
     @property
@@ -38,16 +42,76 @@ class Address:
         name = f"[{self.host}]" if ":" in self.host else self.host
         if self.host in ("0.0.0.0", "::"):
             name = socket.gethostname()
-        token = f"?token={self.token}" if self.token else ""
-        return f"{self.scheme}://{name}:{self.port}/{token}"
+        return f"{self.scheme}://{name}:{self.port}/?token={self.token}"
 
     @property
     def hosts(self) -> tuple[str, ...]:
-        """Names it may be asked for as; any on an open address, which has a token."""
-        if self.token:
+        """Names it may be asked for as; any on an open address."""
+        if self.host not in LOCAL:
             return ()
         names = ("127.0.0.1", "localhost", "[::1]")
         return tuple(f"{name}:{self.port}" for name in names)
+
+    @property
+    def cookie(self) -> str:
+        """What the token is kept under: the port's own, as browsers have one jar for all ports."""
+        return f"mooring_{self.port}"
+
+    def publish(self) -> None:
+        """Let other programs of the same user, and of nobody else, find the token."""
+        folder = cache_folder(_ROOM)
+        if folder is not None:
+            with suppress(OSError, InputError):
+                file = folder / str(self.port)
+                file.unlink(missing_ok=True)
+                handle = os.open(file, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+                with os.fdopen(handle, "w") as stream:
+                    stream.write(self.token)
+
+    def withdraw(self) -> None:
+        """Take back what was published."""
+        folder = cache_folder(_ROOM)
+        if folder is not None and _published(self.port) == self.token:
+            with suppress(OSError):
+                (folder / str(self.port)).unlink()
+
+
+def with_token(url: str) -> str:
+    """An address with its token, where it lacks one and a server of this user's listens there.
+
+    Example:
+        >>> with_token("ws://127.0.0.1:8640/?token=known")
+        'ws://127.0.0.1:8640/?token=known'
+    """
+    try:
+        parts = urlsplit(url)
+        port, name = parts.port, parts.hostname
+    except ValueError:
+        return url
+    if parts.scheme not in ("ws", "wss") or "token" in parse_qs(parts.query):
+        return url
+    token = os.environ.get(TOKEN) or (_published(port) if port and name in LOCAL else "")
+    if not token:
+        return url
+    query = f"{parts.query}&token={token}" if parts.query else f"token={token}"
+    return urlunsplit((parts.scheme, parts.netloc, parts.path or "/", query, ""))
+
+
+def _published(port: int) -> str:
+    folder = cache_folder(_ROOM)
+    try:
+        return "" if folder is None else (folder / str(port)).read_text("utf-8")
+    except (OSError, ValueError):
+        return ""
+
+
+def _new_token() -> str:
+    given = os.environ.get(TOKEN, "")
+    if given and not re.fullmatch(rf"[\w.-]{{{_SHORTEST},}}", given, re.ASCII):
+        raise InputError(
+            f"{TOKEN} is at least {_SHORTEST} letters, digits, dots, underscores, hyphens"
+        )
+    return given or secrets.token_urlsafe(18)
 
 
 def address(
@@ -55,7 +119,8 @@ def address(
 ) -> Address:
     """Where to serve: a free port on the local address, unless told otherwise.
 
-    An address that others can reach gets a token.
+    It gets a token, a new one each time: other users of this machine can reach the local address,
+    too. `MOORING_TOKEN` in the environment gives another.
 
     Args:
         host: to listen on.
@@ -64,9 +129,10 @@ def address(
         scheme: of the address.
 
     Raises:
-        InputError: the port is taken, or the address is none of this machine.
+        InputError: the port is taken, the address is none of this machine, or the token given is
+            none that could be.
     """
-    token = "" if host in LOCAL else secrets.token_urlsafe(18)
+    token = _new_token()
     ports = [port] if port is not None else range(first, first + _PORTS)
     problem = ""
     for number in ports:
@@ -86,18 +152,13 @@ class Access:
     """What a request must have to be answered.
 
     The host that was asked for must be one of the server's own, so that no foreign name can be made
-    to point here; the origin, where a browser tells one, must be that host. With a token, the
-    request brings it in its address, or in a cookie.
+    to point here; the origin, where a browser tells one, must be that host. The token is in the
+    address of the request, or in a cookie.
     """
 
-    def __init__(self, hosts: Iterable[str] = (), token: str = "") -> None:
-        """Who may ask.
-
-        Args:
-            hosts: names and ports it may be asked for as; any if none is given.
-            token: that must be known; none is asked for if empty.
-        """
-        self.hosts, self.token = frozenset(hosts), token
+    def __init__(self, where: Address) -> None:
+        """Who may ask at an address."""
+        self.where = where
 
     def problem(self, headers: dict[str, str], said: str) -> str:
         """Why a request is refused; empty if it is not.
@@ -107,14 +168,21 @@ class Access:
             said: the token in its address.
         """
         host = headers.get("host", "")
-        if self.hosts and host not in self.hosts:
+        if self.where.hosts and host not in self.where.hosts:
             return f"this server is not {host}"
         origin = headers.get("origin", "")
         if origin and urlsplit(origin).netloc != host:
             return f"a page of {origin} may not ask this server"
-        if self.token:
-            kept = SimpleCookie(headers.get("cookie", "")).get(COOKIE)
-            given = said or (kept.value if kept else "")
-            if not secrets.compare_digest(given.encode(), self.token.encode()):
-                return "the token is missing or wrong; use the whole address that mooring printed"
+        given = said or _cookie(headers.get("cookie", ""), self.where.cookie)
+        if not secrets.compare_digest(given.encode(), self.where.token.encode()):
+            return "the token is missing or wrong; use the whole address that mooring printed"
         return ""
+
+
+def _cookie(header: str, name: str) -> str:
+    """The value of a cookie, whatever the others look like."""
+    for one in header.split(";"):
+        key, _, value = one.strip().partition("=")
+        if key == name:
+            return value
+    return ""

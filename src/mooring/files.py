@@ -45,12 +45,12 @@ def write_whole(path: Path) -> Iterator[BinaryIO]:
     temporary = Path(name)
     try:
         with os.fdopen(handle, "wb") as stream:
+            temporary.chmod(before.st_mode & 0o7777 if before is not None else 0o666 & ~_umask())
+            if before is not None and hasattr(os, "chown"):
+                # Only the superuser may, and only there it matters.
+                with suppress(OSError):
+                    os.chown(temporary, before.st_uid, before.st_gid)
             yield stream
-        temporary.chmod(before.st_mode & 0o7777 if before is not None else 0o666 & ~_umask())
-        if before is not None and hasattr(os, "chown"):
-            # Only the superuser may, and only there it matters.
-            with suppress(OSError):
-                os.chown(temporary, before.st_uid, before.st_gid)
         temporary.replace(target)
     except BaseException as error:
         temporary.unlink(missing_ok=True)

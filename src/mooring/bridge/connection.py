@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import ArrayLike
 
+from mooring.access import with_token
 from mooring.arguments import proven
 from mooring.bridge.wire import Client, LostError, Message, RefusedError
 from mooring.errors import ModelError, RunError
@@ -79,7 +80,7 @@ class Connection:
             RunError: nobody answers there.
             ModelError: this is not let in, or somebody else has the say.
         """
-        self.client = self._tried(lambda: Client(url, name, patience=patience))
+        self.client = self._tried(lambda: Client(with_token(url), name, patience=patience))
         self.welcome: Message = self.client.welcome
         self.events: list[Message] = []
         self._measured: dict[str, dict[str, float]] = {}

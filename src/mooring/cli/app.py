@@ -3,14 +3,10 @@
 from __future__ import annotations
 
 import os
-import shlex
 import sys
-import tempfile
-import traceback
 
 import typer
 
-from mooring import __version__
 from mooring.cli import (
     check,
     demo,
@@ -31,6 +27,7 @@ from mooring.cli import (
 from mooring.cli.open import open_
 from mooring.cli.outputs import missing
 from mooring.errors import InputError, ModelError, MooringError
+from mooring.unforeseen import unforeseen
 
 app = typer.Typer(
     name="mooring",
@@ -81,7 +78,7 @@ def main() -> None:
         sys.exit(1)
     except ModuleNotFoundError as error:
         if error.name is None or error.name.split(".")[0] == "mooring":
-            _complain(_inside(error))
+            _complain(unforeseen(error))
             sys.exit(3)
         _complain(missing(error.name))
         sys.exit(2)
@@ -97,7 +94,7 @@ def main() -> None:
         _complain(f"{of}{error.strerror or error}")
         sys.exit(2)
     except Exception as error:
-        _complain(_inside(error))
+        _complain(unforeseen(error))
         sys.exit(3)
 
 
@@ -107,19 +104,6 @@ def _open_what_is_closed() -> None:
         if getattr(sys, name) is None:
             # Takes the lowest free number, which is that of what is closed.
             setattr(sys, name, os.fdopen(os.open(os.devnull, os.O_RDWR), mode, encoding="utf-8"))
-
-
-def _inside(error: Exception) -> str:
-    """What to say of an error that is nobody's but Mooring's; its details go to a file."""
-    handle, name = tempfile.mkstemp(prefix="mooring-error-", suffix=".txt")
-    with os.fdopen(handle, "w", encoding="utf-8") as stream:
-        command = " ".join(map(shlex.quote, sys.argv[1:]))
-        stream.write(f"mooring {__version__}, Python {sys.version}\n$ mooring {command}\n\n")
-        stream.write("".join(traceback.format_exception(error)))
-    return (
-        f"an error inside Mooring: {type(error).__name__}: {error}\n"
-        f"its details are in {name}; please report it with that file and what it was about"
-    )
 
 
 def _complain(what: object) -> None:

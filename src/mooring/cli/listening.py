@@ -58,7 +58,7 @@ LogFile = Annotated[
     typer.Option(callback=to_write, help="A .parquet file for all that is said, as it is said."),
 ]
 ListenAddress = Annotated[
-    str, typer.Option(help="Listen here; others than this machine then need the printed token.")
+    str, typer.Option(help="Listen here; whoever connects needs the printed address.")
 ]
 ListenPort = Annotated[
     int | None, typer.Option(min=0, max=65535, help="To listen at; a free one if not given.")

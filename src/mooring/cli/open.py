@@ -30,7 +30,7 @@ def open_(
     ] = None,
     address: Annotated[
         str,
-        typer.Option(help="Listen here; others than this machine then need the printed token."),
+        typer.Option(help="Listen here; whoever connects needs the printed address."),
     ] = "127.0.0.1",
     browser: Annotated[bool, typer.Option(help="Only print the address with --no-browser.")] = True,
     save: Annotated[

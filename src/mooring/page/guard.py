@@ -1,12 +1,12 @@
-"""Who may ask the server: pages it sent itself, and on an open address only who knows the token."""
+"""Who may ask the server of the page, and what a browser may do with what it gets."""
 
 from __future__ import annotations
 
-from collections.abc import Awaitable, Callable, Iterable, MutableMapping
+from collections.abc import Awaitable, Callable, MutableMapping
 from typing import Any
 from urllib.parse import parse_qs
 
-from mooring.access import COOKIE, Access
+from mooring.access import Access, Address
 
 Scope = MutableMapping[str, Any]
 Message = MutableMapping[str, Any]
@@ -15,22 +15,40 @@ Send = Callable[[Message], Awaitable[None]]
 App = Callable[[Scope, Receive, Send], Awaitable[None]]
 
 
+_POLICY = "; ".join(
+    (
+        # The page's framework compiles its templates in the browser, and writes its start into it.
+        "default-src 'self'", "script-src 'self' 'unsafe-inline' 'unsafe-eval'",
+        "style-src 'self' 'unsafe-inline'", "img-src 'self' data: blob:", "font-src 'self' data:",
+        "worker-src 'self' blob:", "object-src 'none'", "base-uri 'none'", "form-action 'none'",
+        "frame-ancestors 'none'",
+    )
+)  # fmt: skip
+_HEADERS = [
+    (b"content-security-policy", _POLICY.encode()),
+    (b"x-frame-options", b"DENY"),
+    (b"x-content-type-options", b"nosniff"),
+    (b"referrer-policy", b"no-referrer"),
+    (b"cross-origin-resource-policy", b"same-origin"),
+    (b"cross-origin-opener-policy", b"same-origin"),
+]
+
+
 class Guard:
     """An ASGI middleware that lets through what `Access` does.
 
-    With a token, the first request brings it in the address, and gets a cookie for those that
-    follow.
+    The first request brings the token in its address. It gets a cookie for those that follow, and
+    is sent to the address without it, so that the token stays in no history and no screenshot.
     """
 
-    def __init__(self, app: App, hosts: Iterable[str] = (), token: str = "") -> None:
+    def __init__(self, app: App, where: Address) -> None:
         """Guard an app.
 
         Args:
             app: what is guarded.
-            hosts: names and ports it may be asked for as; any if none is given.
-            token: that must be known; none is asked for if empty.
+            where: it is served.
         """
-        self.app, self.access = app, Access(hosts, token)
+        self.app, self.where, self.access = app, where, Access(where)
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] not in ("http", "websocket"):
@@ -42,20 +60,22 @@ class Guard:
         problem = self.access.problem(headers, said)
         if problem:
             await _refuse(scope, receive, send, problem)
-        elif self.access.token and said and scope["type"] == "http":
-            await self.app(scope, receive, self._with_cookie(send))
+        elif scope["type"] == "http" and said:
+            cookie = f"{self.where.cookie}={said}; HttpOnly; SameSite=Lax; Path=/"
+            path = scope["path"] if scope["path"].startswith("/") else "/"
+            told = [(b"location", path.encode()), (b"set-cookie", cookie.encode("latin-1"))]
+            await _answer(send, 303, "", told)
         else:
-            await self.app(scope, receive, send)
+            await self.app(scope, receive, _with_headers(send))
 
-    def _with_cookie(self, send: Send) -> Send:
-        async def sending(message: Message) -> None:
-            if message["type"] == "http.response.start":
-                cookie = f"{COOKIE}={self.access.token}; HttpOnly; SameSite=Strict; Path=/"
-                message["headers"] = [*message.get("headers", ()),
-                                      (b"set-cookie", cookie.encode("latin-1"))]  # fmt: skip
-            await send(message)
 
-        return sending
+def _with_headers(send: Send) -> Send:
+    async def sending(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            message["headers"] = [*message.get("headers", ()), *_HEADERS]
+        await send(message)
+
+    return sending
 
 
 async def _refuse(scope: Scope, receive: Receive, send: Send, why: str) -> None:
@@ -63,7 +83,11 @@ async def _refuse(scope: Scope, receive: Receive, send: Send, why: str) -> None:
         await receive()
         await send({"type": "websocket.close", "code": 1008, "reason": why[:120]})
         return
-    body = f"mooring: {why}\n".encode()
-    headers = [(b"content-type", b"text/plain; charset=utf-8")]
-    await send({"type": "http.response.start", "status": 403, "headers": headers})
-    await send({"type": "http.response.body", "body": body})
+    await _answer(send, 403, f"mooring: {why}\n", [])
+
+
+async def _answer(send: Send, status: int, text: str, headers: list[tuple[bytes, bytes]]) -> None:
+    kind = (b"content-type", b"text/plain; charset=utf-8")
+    told = [kind, *headers, *_HEADERS]
+    await send({"type": "http.response.start", "status": status, "headers": told})
+    await send({"type": "http.response.body", "body": text.encode()})

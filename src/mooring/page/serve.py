@@ -12,6 +12,8 @@ from mooring.page.desk import Desk
 _SWITCH = 5e-4
 """Between two changes of the thread that runs [s]."""
 
+_MOST_WINDOWS = 32
+
 
 async def _tell(where: Address, ready: Callable[[], None]) -> None:
     """Say that the page can be opened once it can."""
@@ -44,7 +46,7 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
     from mooring.page.shell.window import Window
 
     host = Host(desk)
-    app.add_middleware(Guard, hosts=where.hosts, token=where.token)
+    app.add_middleware(Guard, where=where)
 
     @app.get("/model/{number}.glb")
     def model(number: int) -> Response:
@@ -52,8 +54,13 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
         status = 200 if number == desk.model_number else 404
         return Response(host.glb, status, media_type="model/gltf-binary")
 
+    app.on_exception(lambda error: host.failed(error, "doing what a window asked for"))
+
     @ui.page("/", title=f"{desk.robot.name} - Mooring", response_timeout=30)
     def page() -> None:
+        if len(host.windows) >= _MOST_WINDOWS:
+            ui.label(f"{_MOST_WINDOWS} windows are open already; close one of them.")
+            return
         Window(host)
 
     async def begin() -> None:
@@ -66,8 +73,8 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
 
     app.on_startup(begin)
     app.on_shutdown(desk.close_player)
-    path = f"/?token={where.token}" if where.token else "/"
+    path = f"/?token={where.token}" if show else False
     ui.run(
-        host=where.host, port=where.port, show=path if show else False, reload=False,
+        host=where.host, port=where.port, show=path, reload=False,
         show_welcome_message=False, tailwind=False, reconnect_timeout=20.0, dark=None,
     )  # fmt: skip

@@ -16,6 +16,7 @@ from mooring.geometry import Array, apply
 from mooring.simulation.recording.recording import Recording
 from mooring.simulation.running import last_step
 from mooring.simulation.simulation import Simulation
+from mooring.unforeseen import unforeseen
 
 SLICE = 1 / 60
 """[s]"""
@@ -256,6 +257,9 @@ class Player:
             self._asleep = True
         except MooringError as error:
             self._problem = str(error)
+        except Exception as error:
+            # A controller's, as a rule; time stands, and whoever looks is told.
+            self._problem = unforeseen(error, "stepping the simulation or calling a controller")
         ends = ends and not self._asleep
         if self._until and self.simulation.native.steps >= self._until:
             self._stand()

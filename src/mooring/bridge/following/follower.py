@@ -12,6 +12,7 @@ from urllib.parse import urlsplit
 
 import numpy as np
 
+from mooring.access import with_token
 from mooring.bridge.wire import Client, LostError, RefusedError, SilentError
 from mooring.errors import InputError, RunError
 from mooring.files import write_whole
@@ -120,7 +121,7 @@ class _Live(Follower):
     def _run(self) -> None:
         while not self._over.is_set():
             try:
-                with Client(self._url, "mooring open") as client:
+                with Client(with_token(self._url), "mooring open") as client:
                     self.problem = "connected, and nothing was said yet"
                     client.ask("watch", state=_RATE)
                     while not self._over.is_set():

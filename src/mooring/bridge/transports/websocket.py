@@ -55,7 +55,7 @@ class WebSocketServer:
             InputError: the files are no certificate and key, or the port was taken meanwhile.
         """
         self.session, self.where = session, where
-        self._access = Access(where.hosts, where.token)
+        self._access = Access(where)
         self._tls = None if certificate is None else _tls(certificate, key)
         self._loop = asyncio.new_event_loop()
         self._ready = threading.Event()
@@ -67,9 +67,11 @@ class WebSocketServer:
         self._ready.wait()
         if self._problem:
             raise InputError(f"nothing can be served at {where.url}: {self._problem}")
+        where.publish()
 
     def close(self) -> None:
         """Close all connections and end the thread."""
+        self.where.withdraw()
         self._loop.call_soon_threadsafe(self._end.set)
         self._thread.join()
 

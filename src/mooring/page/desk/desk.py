@@ -54,6 +54,7 @@ class Desk:
         player: the simulation, or None.
         replay: the run that is looked through, or None.
         trace_number: grows with whatever plots show.
+        opened: what was read for it.
         edits: of the document, or None where it is none.
         model_number: grows with every new model.
         pose_number: grows with every move.
@@ -93,11 +94,18 @@ class Desk:
     def put(self, opened: Opened) -> None:
         """Take a model that was read; joints that are still there stay where they are."""
         before = self._by_name() if self.model_number else {}
+        robot, tree = opened.scene.robot, opened.scene.robot.tree()
+        surroundings = Surroundings(robot, tree)
+        neutral = self._start(robot, tree, None)
+        ground = ground_of(opened.scene, tree, neutral)
+        # From here on nothing can fail, so that nothing is half of one model and half of another.
         self.close_player()
+        self.opened = opened
         self.scene = opened.scene
-        self.robot: Robot = opened.scene.robot
-        self.tree: Tree = self.robot.tree()
-        self.surroundings = Surroundings(self.robot, self.tree)
+        self.robot: Robot = robot
+        self.tree: Tree = tree
+        self.surroundings = surroundings
+        self.neutral_q, self.ground = neutral, ground
         self.report: Report | None = None
         self.refused: tuple[str, str] = ("", "")
         self.swing: Swing | None = None
@@ -107,21 +115,22 @@ class Desk:
         self.traces = Traces(self.tree.coordinates)
         self.problem = ""
         self.model_number += 1
-        self.neutral_q = self._start(None)
-        self.ground = ground_of(self.scene, self.tree, self.neutral_q)
         if opened.recording is not None:
             self.look_through(opened.recording)
         else:
-            self.move_to(self._as_before(before) if before else self._start(self.scene.start))
+            self.move_to(
+                self._as_before(before) if before else self._start(robot, tree, opened.scene.start)
+            )
 
     def _by_name(self) -> dict[str, float]:
         return dict(zip(self.tree.coordinates, self.q.tolist(), strict=True))
 
-    def _start(self, posture: Mapping[str, float | str] | None) -> Array:
+    @staticmethod
+    def _start(robot: Robot, tree: Tree, posture: Mapping[str, float | str] | None) -> Array:
         try:
-            return configuration(self.robot, posture, self.tree)
+            return configuration(robot, posture, tree)
         except RunError:
-            return self.tree.neutral()
+            return tree.neutral()
 
     def _as_before(self, before: Mapping[str, float]) -> Array:
         q = self.neutral_q.copy()

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import asyncio
 import base64
+import sys
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Awaitable, Callable, Iterator
 from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
@@ -20,6 +21,7 @@ from mooring.page.facts.poses import frame, pack_poses
 from mooring.page.facts.structure import structure
 from mooring.simulation.sensing.build import place_of
 from mooring.simulation.sensing.scanning import Scenery, rays_of, scans
+from mooring.unforeseen import unforeseen
 
 if TYPE_CHECKING:
     from mooring.page.shell.shell import Told
@@ -31,6 +33,11 @@ _LOOKS = 0.3
 """Between two looks at the files [s]."""
 _SLOWER = 0.2
 """Between two updates of what is read and not watched moving [s]."""
+
+
+def words_of(error: Exception, what: str) -> str:
+    """What to say of something that failed."""
+    return str(error) if isinstance(error, MooringError) else unforeseen(error, what)
 
 
 class Host:
@@ -96,25 +103,42 @@ class Host:
     async def live(self) -> None:
         """Let time pass, for as long as the server lives."""
         before = slow = time.perf_counter()
-        while True:
-            await asyncio.sleep(1 / RATE)
+
+        async def step() -> None:
+            nonlocal before, slow
             now = time.perf_counter()
             passed, before = now - before, now
-            try:
-                self.desk.pass_time(min(passed, 0.1))
-                self._frame()
-                if now - slow > _SLOWER:
-                    slow = now
-                    self._slowly()
-            except MooringError as error:
-                self.complain(str(error))
+            self.desk.pass_time(min(passed, 0.1))
+            self._frame()
+            if now - slow > _SLOWER:
+                slow = now
+                self._slowly()
+
+        await self._for_ever(1 / RATE, "showing what moves", step)
 
     async def follow_files(self) -> None:
         """Follow the files as they change on disk, for as long as the server lives."""
-        while True:
-            await asyncio.sleep(_LOOKS)
+
+        async def look() -> None:
             if not self._reading.locked() and self.desk.watch.changed():
                 await self.reload()
+
+        await self._for_ever(_LOOKS, "following the files", look)
+
+    async def _for_ever(self, pause: float, what: str, do: Callable[[], Awaitable[None]]) -> None:
+        """Do something again and again; what fails is told once, and does not end it."""
+        told = ""
+        while True:
+            await asyncio.sleep(pause)
+            try:
+                await do()
+            except Exception as error:
+                failed = repr(error)
+                if failed != told:
+                    self.failed(error, what)
+                told = failed
+            else:
+                told = ""
 
     def _frame(self) -> None:
         state = (self.desk.model_number, self.desk.pose_number)
@@ -156,13 +180,16 @@ class Host:
     async def reload(self) -> None:
         """Read the model anew; while it cannot be read the last good one stays."""
         async with self._reading:
+            good, number = self.desk.opened, self.desk.model_number
             try:
                 opened = await self.waiting("reading", self.desk.read)
-            except MooringError as error:
-                self.desk.problem = str(error)
-            else:
                 self.desk.put(opened)
                 await self.waiting("reading", self._prepare)
+            except Exception as error:
+                if self.desk.opened is not good:
+                    self.desk.put(good)
+                self.desk.problem = words_of(error, "reading the file")
+            if number != self.desk.model_number:
                 self.tell("model", self.model_news())
         for window in self.each():
             window.refresh_all()
@@ -172,7 +199,11 @@ class Host:
     async def judge(self) -> None:
         """Find the findings; they count if the model is still the same then."""
         number = self.desk.model_number
-        report = await self.waiting("checking", self.desk.judge)
+        try:
+            report = await self.waiting("checking", self.desk.judge)
+        except Exception as error:
+            self.failed(error, "checking")
+            return
         if number == self.desk.model_number:
             self.desk.report = report
             for window in self.each():
@@ -197,10 +228,14 @@ class Host:
         for window in self.each():
             window.refresh_status()
 
-    def complain(self, text: str) -> None:
+    def failed(self, error: Exception, what: str) -> None:
         """Tell everybody of something that failed."""
+        words = words_of(error, what)
+        # Who serves may look at the terminal, and whoever looks at the page may not.
+        if not isinstance(error, MooringError):
+            print(f"mooring: {words}", file=sys.stderr)
         for window in self.each():
-            window.notify(text)
+            window.notify(words)
 
     async def change(self, proposal: ProposedEdit) -> None:
         """Write a change into the document and follow it.

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from typing import Any
 
 from nicegui import context, ui
@@ -40,6 +42,34 @@ BRANDS = {
 VIEW_KEYS = {str(number): name for number, name in enumerate(VIEWS, 1)}
 
 
+def _camera(said: Any) -> dict[str, Any]:
+    """Where a camera is, of what a browser says.
+
+    Raises:
+        KeyError, TypeError, ValueError: it says something else.
+    """
+    numbers = [float(x) for x in (*said["at"], *said["to"], said["half"], said["zoom"])]
+    if len(said["at"]) != 3 or len(said["to"]) != 3 or not all(map(math.isfinite, numbers)):
+        raise ValueError("a camera is at a place and looks at one")
+    at, to, (half, zoom) = numbers[:3], numbers[3:6], numbers[6:]
+    return {"at": at, "to": to, "flat": bool(said["flat"]), "half": half, "zoom": zoom}
+
+
+def _as_kept(kept: dict[str, Any]) -> dict[str, Any]:
+    """The settings that were kept, and the usual ones where what was kept is none."""
+    settings = dict(USUAL)
+    for key in ("layers", "units"):
+        held = kept.get(key)
+        if isinstance(held, dict):
+            known = {k: v for k, v in held.items() if type(v) is type(USUAL[key].get(k))}
+            settings[key] = USUAL[key] | known
+    if kept.get("theme") in BRANDS:
+        settings["theme"] = kept["theme"]
+    with suppress(KeyError, TypeError, ValueError):
+        settings["camera"] = _camera(kept["camera"])
+    return settings
+
+
 class Window:
     """Built once for each window that is opened.
 
@@ -53,9 +83,7 @@ class Window:
     def __init__(self, host: Host) -> None:
         self.host = host
         self.desk = host.desk
-        kept = remembered(self.desk.source.file)
-        self.settings = {key: kept.get(key, usual) for key, usual in USUAL.items()}
-        self.settings["layers"] = USUAL["layers"] | self.settings["layers"]
+        self.settings = _as_kept(remembered(self.desk.source.file))
         self.selection: dict[str, str | None] = {"link": None, "joint": None}
         self.scanner = ""
         self.wants_overlaps = False
@@ -236,7 +264,7 @@ class Window:
 
     def _keep(self, said: dict[str, Any]) -> None:
         if said["key"] == "camera":
-            self.keep("camera", said["value"])
+            self.keep("camera", _camera(said["value"]))
 
     def keep(self, key: str, value: Any) -> None:
         """Remember how this user likes it."""
