@@ -1,17 +1,20 @@
-"""`python -m fuzz [--count N] [--formats .stl,.ply] [--seed S]`
+"""`python -m fuzz [kills|chaos] [--count N] [--targets .stl,expressions] [--seed S]`
 
-Every format's reader is given damaged files, in child processes bounded in time and memory. Right
-are two answers: an assembly or robot, or one of Mooring's own errors. Anything else (another
-exception, a crash, a file that takes too long) is printed with its seed, and the exit code is 1;
-the same seed damages a file in the same way again.
+Each target is attempted in child processes bounded in time and memory. Right are two outcomes: the
+attempt ends, or one of Mooring's own errors comes of it. Anything else (another exception, a crash,
+what takes too long) is printed with its seed, and the exit code is 1; the same seed makes the same
+attempt again.
+
+`kills` kills writers at random moments, `--count` times each, and looks at what they leave. `chaos`
+breaks and mends the file of a live page so often, while it runs and windows come and go.
 """
 
 from __future__ import annotations
 
 import argparse
 import os
+import random
 import resource
-import shutil
 import signal
 import subprocess
 import sys
@@ -19,94 +22,102 @@ import tempfile
 import time
 from pathlib import Path
 
-from fuzz.mutate import mutated
+from fuzz.targets import TARGETS
 
-SECONDS_A_FILE = 60
-MEMORY = 6 * 2**30
+SECONDS_AN_ATTEMPT = 60
+ADDRESSES = 6 * 2**30
+"""What a process may reserve [bytes]."""
+_ANSWERS = ("END  ", "TOLD ", "BAD  ")
+MEMORY = 2**30
+"""What it may use [bytes]."""
 
 
 def main() -> int:
     parser = argparse.ArgumentParser(prog="python -m fuzz")
-    parser.add_argument("--count", type=int, default=2000, help="damaged files a format")
-    parser.add_argument("--formats", default="", help="suffixes with commas; all if not given")
-    parser.add_argument("--seed", type=int, default=0, help="of the first file")
-    parser.add_argument("--child", nargs=2, help=argparse.SUPPRESS)
+    parser.add_argument(
+        "what", nargs="?", default="nonsense", choices=("nonsense", "kills", "chaos")
+    )
+    parser.add_argument("--count", type=int, default=2000, help="attempts a target")
+    parser.add_argument("--targets", default="", help="names with commas; all if not given")
+    parser.add_argument("--seed", type=int, default=0, help="of the first attempt")
+    parser.add_argument("--child", help=argparse.SUPPRESS)
     options = parser.parse_args()
     if options.child:
-        return _child(Path(options.child[0]), options.child[1], options.seed, options.count)
-    from fuzz.samples import samples
+        return _child(options.child, options.seed, options.count)
+    chosen = [name for name in options.targets.split(",") if name]
+    if options.what == "chaos":
+        from fuzz.chaos import main as chaos
 
-    wrong = 0
-    chosen = [f for f in options.formats.split(",") if f]
-    with tempfile.TemporaryDirectory() as folder:
-        for suffix, good in samples().items():
-            if chosen and suffix not in chosen:
-                continue
-            sample = Path(folder) / f"sample{suffix}"
-            sample.write_bytes(good)
-            wrong += _one_format(sample, suffix, options.seed, options.count)
-    return 1 if wrong else 0
+        return chaos(options.count, options.seed)
+    if options.what == "kills":
+        from fuzz.kills import MODES, kills
+
+        wrong = [w for mode in chosen or MODES for w in kills(mode, options.count, options.seed)]
+        print("\n".join(wrong) or "nothing was half, and nothing mixed")
+        return 1 if wrong else 0
+    wrong_ones = [attempts(name, options.seed, options.count)[0] for name in chosen or TARGETS]
+    return 1 if any(wrong_ones) else 0
 
 
-def _one_format(sample: Path, suffix: str, seed: int, count: int) -> int:
-    """Run children over the seeds; a child that dies is followed by another behind its seed."""
-    began, done, wrong, read = time.perf_counter(), 0, 0, 0
+def attempts(target: str, seed: int, count: int) -> tuple[int, int]:
+    """Attempt in children; a child that dies is followed by another behind its seed.
+
+    Returns:
+        How many went wrong, and how many came to an end without an error.
+    """
+    began, done, wrong, ended = time.perf_counter(), 0, 0, 0
     while done < count:
         command = [
-            sys.executable, "-m", "fuzz", "--child", str(sample), suffix,
+            sys.executable, "-m", "fuzz", "--child", target,
             "--seed", str(seed + done), "--count", str(count - done),
         ]  # fmt: skip
         child = subprocess.run(command, capture_output=True, text=True, check=False)
-        answers = [
-            line for line in child.stdout.splitlines() if line[:5] in ("read ", "told ", "BAD  ")
-        ]
+        answers = [line for line in child.stdout.splitlines() if line.startswith(_ANSWERS)]
         for line in answers:
             if line.startswith("BAD"):
                 wrong += 1
-                print(f"{suffix} {line}")
-        read += sum(line.startswith("read") for line in answers)
+                print(f"{target} {line}", flush=True)
+        ended += sum(line.startswith("END") for line in answers)
         done += len(answers)
-        if done < count:
+        if done < count and not (answers and child.returncode == 0):
             wrong += 1
             how = "took too long" if child.returncode == -signal.SIGALRM else "ended the process"
-            print(f"{suffix} BAD  seed {seed + done}: {how} (exit code {child.returncode})")
-            keep = Path(f"fuzz-found-{seed + done}{suffix}")
-            keep.write_bytes(mutated(sample.read_bytes(), seed + done))
-            print(f"kept as {keep}", flush=True)
+            print(f"{target} BAD  seed {seed + done}: {how} (exit code {child.returncode})")
+            print("\n".join(child.stderr.splitlines()[-3:]), flush=True)
             done += 1
     spent = time.perf_counter() - began
-    print(f"{suffix}: {count} damaged files, {read} read, {wrong} wrong, {spent:.0f} s", flush=True)
-    return wrong
+    print(f"{target}: {count} attempts, {ended} ended, {wrong} wrong, {spent:.0f} s", flush=True)
+    return wrong, ended
 
 
-def _child(sample: Path, suffix: str, seed: int, count: int) -> int:
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+def _child(target: str, seed: int, count: int) -> int:
+    resource.setrlimit(resource.RLIMIT_AS, (ADDRESSES, ADDRESSES))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    from mooring import read, read_cad
-    from mooring.demo import LINE_TENDER
     from mooring.errors import MooringError
 
-    good = sample.read_bytes()
-    folder = tempfile.mkdtemp(dir=sample.parent)
-    os.environ["MOORING_CACHE_DIR"] = str(Path(folder) / "cache")
-    answer = read if suffix in (".yaml", ".urdf") else read_cad
-    file = Path(folder) / f"damaged{suffix}"
-    if suffix == ".yaml":
-        # The document's own CAD, whole: it is the document that is damaged.
-        shutil.copy(LINE_TENDER.step, folder)
-    for number in range(seed, seed + count):
-        file.write_bytes(mutated(good, number))
-        # No handler: a file that takes too long ends the child, and the parent tells.
-        signal.alarm(SECONDS_A_FILE)
-        try:
-            answer(file)
-            print(f"read {number}")
-        except MooringError as error:
-            print(f"told {number}" if str(error).strip() else f"BAD  seed {number}: no message")
-        except BaseException as error:
-            print(f"BAD  seed {number}: {type(error).__name__}: {error}"[:300].replace("\n", " "))
-        signal.alarm(0)
-        sys.stdout.flush()
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        os.environ["MOORING_CACHE_DIR"] = str(folder / "cache")
+        attempt = TARGETS[target](folder)
+        answers = os.fdopen(os.dup(1), "w")
+        for number in range(seed, seed + count):
+            # No handler: what takes too long ends the child, and the parent tells.
+            signal.alarm(SECONDS_AN_ATTEMPT)
+            try:
+                attempt(random.Random(number))
+                said = f"END  {number}"
+            except MooringError as error:
+                said = f"TOLD {number}" if str(error).strip() else f"BAD  seed {number}: no message"
+            except BaseException as error:
+                said = f"BAD  seed {number}: {type(error).__name__}: {error}"[:300]
+            signal.alarm(0)
+            used = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
+            if used > MEMORY and not said.startswith("BAD"):
+                said = f"BAD  seed {number}: {used / 2**30:.1f} GiB were used"
+            print(said.replace("\n", " "), file=answers, flush=True)
+            if used > MEMORY:
+                # The figure is the largest since the start: the next child begins anew.
+                os._exit(0)
     return 0
 
 

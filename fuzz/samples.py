@@ -10,7 +10,8 @@ from tests.test_cad import BOX, BOX_FACES, binary_stl
 from tests.test_mesh_formats import DAE, OBJ_FACES, OBJ_POINTS, OFF, PLY, glb, gltf, three_mf
 from tests.test_urdf import ARM
 
-from mooring.demo import LINE_TENDER
+from mooring import read
+from mooring.demo import DRUM_CART, LINE_TENDER
 
 MORE = """
 values: {reach: 820 mm, half: "=reach / 2 + 5 mm", lean: "=atan2(half, 1 m)"}
@@ -27,8 +28,11 @@ sensors:
 """Sections that the demo's document does not have."""
 
 
-def samples() -> dict[str, bytes]:
-    """A good file of each format, by suffix."""
+def samples(folder: Path) -> dict[str, bytes]:
+    """A good file of each format, by suffix; what has to be written first is, into a folder."""
+    arm = folder / "arm.urdf"
+    arm.write_text(ARM)
+    read(arm).write(folder / "arm.json")
     numbers = BOX.astype("<f4").tobytes() + BOX_FACES.astype("<u2").tobytes()
     inside = "data:application/octet-stream;base64," + base64.b64encode(numbers).decode()
     tree = gltf(buffers=[{"byteLength": len(numbers), "uri": inside}])
@@ -44,4 +48,6 @@ def samples() -> dict[str, bytes]:
         ".3mf": three_mf(),
         ".yaml": LINE_TENDER.document.read_bytes() + MORE.encode(),
         ".urdf": ARM.encode(),
+        ".json": (folder / "arm.json").read_bytes(),
+        ".scene.yaml": DRUM_CART.document.with_name("quay.yaml").read_bytes(),
     }

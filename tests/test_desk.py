@@ -26,6 +26,7 @@ from mooring.page.desk.remembered import remember, remembered
 from mooring.page.desk.watching import FileWatch
 from mooring.page.facts.geometry import geometry
 from mooring.page.facts.structure import equivalent_box, structure
+from mooring.simulation.playing import Player
 from tests.outside import until
 from tests.support import folder_for, line_tender
 from tests.urdf_set import FOLDER
@@ -282,6 +283,23 @@ class Facts(unittest.TestCase):
         turn = np.linalg.qr(random.normal(size=(3, 3)))[0]
         size, _ = equivalent_box(mass, turn @ own @ turn.T)
         np.testing.assert_allclose(sorted(size), sorted(edges), rtol=1e-9)
+
+    def test_a_controller_that_raises_stops_the_run_and_no_more(self) -> None:
+        def controller(run: mooring.Simulation) -> None:
+            if run.time > 0.05:
+                raise ZeroDivisionError("the gait has no feet")
+
+        run = mooring.Simulation(line_tender(), posture="stowed", controllers=[(controller, 100)])
+        player = Player(run, math.inf)
+        self.addCleanup(player.close)
+        for _ in range(2):
+            player.play()
+            until(lambda: player.moment().ended, "the end")
+            self.assertFalse(player.running)
+            self.assertIn("ZeroDivisionError: the gait has no feet", player.moment().ended)
+            self.assertAlmostEqual(player.moment().time, 0.06, places=6)
+            player.reset()
+            self.assertEqual(player.moment().ended, "")
 
     def test_who_is_let_in(self) -> None:
         local = Access(Address("127.0.0.1", 8620, "secret"))

@@ -7,6 +7,7 @@ import urllib.request
 from pathlib import Path
 
 import numpy as np
+from fuzz.chaos import BROKEN, GOOD, chaos, write
 
 import mooring
 from mooring.demo import LINE_TENDER, WALKER
@@ -240,6 +241,18 @@ class Safe(unittest.TestCase):
         page.until_at(
             "port_front_shin", pose(walker, "port_front_shin", {"port_front_hip_yaw": 0.2})
         )
+
+
+class Chaos(unittest.TestCase):
+    def test_it_follows_a_file_that_is_broken_and_mended_in_every_way(self) -> None:
+        folder = folder_for(type(self))
+        file = folder / "davit.yaml"
+        write(file, GOOD.replace("POSTURE", "start"))
+        address = serve(type(self), file)
+        page = Window(self, address)
+        chaos(page, file, address, len(BROKEN))
+        page.click("Play")
+        page.until(lambda: "times real time" in page.text(".m-foot"), "a run")
 
 
 class SavedPage(unittest.TestCase):

@@ -15,7 +15,7 @@ from contextvars import ContextVar
 from pathlib import Path
 from typing import BinaryIO
 
-from mooring.errors import InputError
+from mooring.errors import InputError, told
 
 _PART = ".part"
 _STALE = 3600.0
@@ -72,7 +72,7 @@ def _clean_up(target: Path) -> None:
 
 
 @contextmanager
-def write_together(folder: Path, file: Path | None = None, text: bytes = b"") -> Iterator[Path]:
+def write_together(folder: Path, file: Path | None = None, text: str = "") -> Iterator[Path]:
     """Files that come into a folder together, when all of them are written.
 
     What else is in the folder stays. A failure leaves what was there before.
@@ -95,7 +95,7 @@ def write_together(folder: Path, file: Path | None = None, text: bytes = b"") ->
             _bring_in(staged, folder)
         else:
             with write_whole(file) as stream:
-                stream.write(text)
+                stream.write(_encoded(file, text))
                 stream.flush()
                 # What takes long is done before; now each goes at once.
                 os.fsync(stream.fileno())
@@ -141,8 +141,19 @@ def _exchange(one: Path, other: Path) -> bool:
 
 def write_text(path: Path, text: str) -> None:
     """Write a text file as UTF-8, whole or not at all."""
+    data = _encoded(path, text)
     with write_whole(path) as stream:
-        stream.write(text.encode("utf-8"))
+        stream.write(data)
+
+
+def _encoded(path: Path, text: str) -> bytes:
+    try:
+        return text.encode("utf-8")
+    except UnicodeEncodeError as error:
+        near = told(text[max(0, error.start - 20) : error.end])
+        raise InputError(
+            f"{path}: half a letter (a surrogate) in {near}; no file holds it"
+        ) from None
 
 
 _noted: ContextVar[set[Path] | None] = ContextVar("noted", default=None)

@@ -328,7 +328,7 @@ class Loader:
 
     def _chains(self, robot: Robot, on_own: bool) -> None:
         """The chains that begin on the document's own links, or those that do not."""
-        links = self.document.get("links") or {}
+        links = list(self.mapping("links"))
         for name, entry in self.mapping("chains").items():
             base = entry.get("base") if isinstance(entry, dict) else None
             if (base in links) == on_own:

@@ -8,7 +8,7 @@ from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Any
 
-from mooring.errors import DocumentError, InputError, Place, Problem
+from mooring.errors import DocumentError, InputError, Place, Problem, told
 from mooring.files import note_file
 
 LARGEST_FILE = 4 * 2**20
@@ -19,6 +19,7 @@ _MOST_KEYS = 20_000
 _MOST_LEVELS = 60
 _MOST_DIGITS = 300
 
+_HALF = re.compile("[\ud800-\udfff]")
 _BRACKETS = re.compile(r"[\[\]{}]")
 
 KeyPath = tuple[str | int, ...]
@@ -122,17 +123,23 @@ class YamlSource:
             )
             raise self._unreadable(None, message)
         if isinstance(value, dict):
-            return {_key(k): self._plain(v, depth + 1) for k, v in value.items()}
+            return {self._text_of(str(k)): self._plain(v, depth + 1) for k, v in value.items()}
         if isinstance(value, list):
             return [self._plain(v, depth + 1) for v in value]
         if isinstance(value, bool) or value is None:
             return value
         if isinstance(value, int) and abs(value) >= 10**_MOST_DIGITS:
             raise self._unreadable(None, f"a number of more than {_MOST_DIGITS} digits")
-        for kind in (int, float, str):
+        for kind in (int, float):
             if isinstance(value, kind):
                 return kind(value)
-        return str(value)
+        return self._text_of(str(value))
+
+    def _text_of(self, text: str) -> str:
+        if not text.isascii() and _HALF.search(text):
+            # An escape can make one; nothing that holds it could be written anywhere.
+            raise self._unreadable(None, f"half a letter (a surrogate) in {told(text)}")
+        return text
 
     def place(self, path: KeyPath) -> Place:
         """Where a value, or the nearest thing it is part of, was written."""
@@ -154,10 +161,6 @@ def _without_doubles(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     if len(found) < len(pairs):
         raise ValueError("a key is there twice")
     return found
-
-
-def _key(key: Any) -> str:
-    return key if isinstance(key, str) else str(key)
 
 
 def text_of(file: Path) -> str:

@@ -49,7 +49,7 @@ class MeshesBeside:
         if not self._meshes:
             write_text(self.file, description)
             return
-        with write_together(self._folder, self.file, description.encode()) as folder:
+        with write_together(self._folder, self.file, description) as folder:
             for name, mesh in self._meshes.items():
                 write(mesh, folder / name)
 

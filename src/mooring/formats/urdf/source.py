@@ -109,17 +109,18 @@ def _bytes_of(file: Path) -> bytes:
 def _parsed(file: Path, data: bytes, odd: list[tuple[str, int]]) -> etree._Element:
     options: dict[str, Any] = {"resolve_entities": False, "no_network": True, "load_dtd": False}
     options["remove_comments"] = True
-    try:
-        return etree.fromstring(data, etree.XMLParser(**options))
-    except etree.XMLSyntaxError as error:
-        code = cast("Any", error).code
-        words = _OTHER_MESSAGES.get(code)
-        if words is None:
-            _refuse(file, f"not readable as XML: {error.msg}", int(error.lineno or 0) or None)
-        odd.append((words, int(error.lineno or 1)))
-        if code == etree.ErrorTypes.ERR_INVALID_ENCODING:
-            return etree.fromstring(data, etree.XMLParser(encoding="latin-1", **options))
-        return etree.fromstring(data, etree.XMLParser(recover=True, **options))
+    for encoding in (None, "iso-8859-1"):
+        try:
+            return etree.fromstring(data, etree.XMLParser(encoding=encoding, **options))
+        except etree.XMLSyntaxError as error:
+            code = cast("Any", error).code
+            words = _OTHER_MESSAGES.get(code)
+            if words is None:
+                _refuse(file, f"not readable as XML: {error.msg}", int(error.lineno or 0) or None)
+            odd.append((words, int(error.lineno or 1)))
+            if code != etree.ErrorTypes.ERR_INVALID_ENCODING:
+                break
+    return etree.fromstring(data, etree.XMLParser(recover=True, **options))
 
 
 def _look_at_doctype(file: Path, root: etree._Element, odd: list[tuple[str, int]]) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from difflib import get_close_matches
 from typing import NamedTuple
+from xml.sax.saxutils import quoteattr
 
 from lxml import etree
 
@@ -131,11 +132,19 @@ def _attributes(element: etree._Element, known: tuple[str, ...], tag: str) -> st
     kept = {str(k): str(v) for k, v in element.attrib.items() if k not in known}
     if not kept:
         return None
-    return etree.tostring(etree.Element(tag, kept), encoding="unicode")
+    # A prefix that is declared nowhere is part of a name, which no new element could have.
+    odd = {name: kept.pop(name) for name in list(kept) if ":" in name and name[0] != "{"}
+    text = etree.tostring(etree.Element(tag, kept), encoding="unicode")
+    more = "".join(f" {name}={quoteattr(value)}" for name, value in odd.items())
+    return f"{text.removesuffix('/>')}{more}/>"
 
 
 def _alone(element: etree._Element) -> str:
     return etree.tostring(element, encoding="unicode", with_tail=False)
+
+
+_COLON = "..colon.."
+"""Behind a prefix that is declared nowhere, which no element can be given otherwise."""
 
 
 def merge_vendor(element: etree._Element, parts: tuple[str, ...]) -> None:
@@ -147,5 +156,13 @@ def merge_vendor(element: etree._Element, parts: tuple[str, ...]) -> None:
             element.append(part)
             continue
         for key, value in part.attrib.items():
-            if into.get(key) is None:
-                into.set(key, value)
+            name = str(key)
+            name = name if name[0] == "{" else name.replace(":", _COLON)
+            if into.get(name) is None:
+                into.set(name, value)
+
+
+def as_text(root: etree._Element) -> str:
+    """The text of elements into which parts of others have been merged."""
+    text = etree.tostring(root, xml_declaration=True, encoding="utf-8").decode()
+    return text.replace(_COLON, ":")

@@ -15,7 +15,7 @@ from mooring.formats.urdf.finding import is_file, tries
 from mooring.formats.urdf.joints import NO_LIMIT
 from mooring.formats.urdf.numbers import number_text, numbers_text
 from mooring.formats.urdf.transmissions import transmission
-from mooring.formats.urdf.vocabulary import merge_vendor
+from mooring.formats.urdf.vocabulary import as_text, merge_vendor
 from mooring.geometry import Array, rpy_from_rotation
 from mooring.model import (
     Box,
@@ -73,8 +73,7 @@ class _Writer:
         merge_vendor(root, self.robot.head.vendor)
         self._what_urdf_cannot_hold()
         etree.indent(root, space="  ")
-        text = etree.tostring(root, xml_declaration=True, encoding="utf-8").decode()
-        self.meshes.write(write_stl, f"{text}\n")
+        self.meshes.write(write_stl, f"{as_text(root)}\n")
         return list(dict.fromkeys(self.losses))
 
     def _link(self, root: etree._Element, name: str) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -11,6 +11,7 @@ import numpy as np
 from mooring.cad import Part
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
+from mooring.keeping import kept_with
 from mooring.model.collision import memory
 from mooring.model.collision.definition import CollisionRule, Line
 from mooring.model.placement import Placement
@@ -76,7 +77,6 @@ def chosen_parts(rule: CollisionRule, parts: tuple[Part, ...]) -> tuple[Part, ..
     return tuple(p for p in parts if any(p.matches(pattern) for pattern in rule.parts))
 
 
-@lru_cache(maxsize=4096)
 def fit(rule: CollisionRule, parts: tuple[Part, ...], about: Line | None = None) -> Fit:
     """Collision shapes for parts, in CAD coordinates.
 
@@ -88,6 +88,11 @@ def fit(rule: CollisionRule, parts: tuple[Part, ...], about: Line | None = None)
     Raises:
         ModelError: nothing to cover, or nothing left after shrinking.
     """
+    owner = chosen_parts(rule, parts)[0]
+    return kept_with(owner, (rule, parts, about), lambda: _fit(rule, parts, about))
+
+
+def _fit(rule: CollisionRule, parts: tuple[Part, ...], about: Line | None) -> Fit:
     parts = chosen_parts(rule, parts)
     allowed = rule.error if rule.fit == "pieces" else None
     if rule.fit == "auto":

@@ -86,7 +86,9 @@ def _problems(kind: type[BaseModel] | None, error: Any) -> Sequence[Problem]:
     if isinstance(cause, EntryError):
         return [problem.inside(*path) for problem in cause.problems]
     if error["type"] == "extra_forbidden":
-        return [_unknown_key(kind, path)]
+        # The last is the key itself, whatever it looks like.
+        within = tuple(key for key in error["loc"][:-1] if _is_key(key))
+        return [_unknown_key(kind, (*within, error["loc"][-1]))]
     if error["type"] == "missing":
         return [Problem(f"{path[-1]!r} is missing", path[:-1], "missing")]
     if error["type"] == "literal_error":
@@ -113,7 +115,7 @@ def _unknown_key(kind: type[BaseModel] | None, path: Path) -> Problem:
     owner = None if kind is None else _model_at(kind, path[:-1])
     known = [] if owner is None else list(fields_of(owner))
     hint = did_you_mean(str(path[-1]), known) if known else ""
-    return Problem(f"unknown key {path[-1]!r}{hint}", path, "unknown-key")
+    return Problem(f"unknown key {told(path[-1])}{hint}", path, "unknown-key")
 
 
 def _model_at(kind: type[BaseModel], path: Path) -> type[BaseModel]:

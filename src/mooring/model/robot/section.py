@@ -149,9 +149,9 @@ def read_item(kind: Kind, what: str, entry: Any, context: Context, hidden: dict[
         if not isinstance(entry, Mapping):
             raise EntryError(what, [Problem(f"expected a mapping of keys, got {told(entry)}")])
         variant = entry.get("kind")
-        if variant not in kind.variants:
-            hint = did_you_mean(str(variant), list(kind.variants))
-            text = f"unknown kind of {kind.name} {variant!r}{hint}"
+        if not isinstance(variant, str) or variant not in kind.variants:
+            hint = did_you_mean(told(variant), list(kind.variants))
+            text = f"unknown kind of {kind.name} {told(variant)}{hint}"
             raise EntryError(what, [Problem(text, ("kind",))])
         definition = kind.variants[str(variant)]
     if isinstance(definition, type) and issubclass(definition, Described):

@@ -10,6 +10,7 @@ import numpy as np
 from mooring.cad import Part
 from mooring.cad.part import Geometry
 from mooring.geometry import Array
+from mooring.keeping import kept_with
 from mooring.model.shapes.placed import PlacedShape
 from mooring.model.shapes.shape import Shape
 from mooring.model.shapes.triangles import TriangleShape
@@ -30,15 +31,28 @@ def as_parts(shapes: Iterable[PlacedShape], link_frame: Array | None = None) -> 
     )  # fmt: skip
 
 
-@lru_cache(maxsize=2**16)
 def _part(placed: PlacedShape) -> Part:
+    if isinstance(placed.shape, TriangleShape):
+        return kept_with(placed.shape.mesh, placed, lambda: _made(placed))
+    return _plain(placed)
+
+
+@lru_cache(maxsize=2**16)
+def _plain(placed: PlacedShape) -> Part:
+    return _made(placed)
+
+
+def _made(placed: PlacedShape) -> Part:
     name = placed.name or getattr(placed.shape, "name", "") or placed.shape.kind
     place = np.array(placed.placement.matrix)
     return Part(name, name, place, _geometry(placed.shape), placed.color)
 
 
-@lru_cache(maxsize=4096)
 def _geometry(shape: Shape) -> Geometry:
+    return kept_with(shape.mesh, ("geometry", shape), lambda: _shaped(shape))
+
+
+def _shaped(shape: Shape) -> Geometry:
     mesh = shape.mesh
     exact = not isinstance(shape, TriangleShape)
     name = getattr(shape, "name", "")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ from pydantic import Field, ValidationInfo
 
 from mooring.errors import did_you_mean, told
 from mooring.geometry import Array, apply
+from mooring.keeping import kept_with
 from mooring.model.definition.context import Context
 from mooring.model.definition.described import Value
 from mooring.model.definition.fields import Color, read_color
@@ -111,10 +111,12 @@ class PlacedShape(Fields):
         return replace(self, shape=self.shape.mirrored(mirror), placement=place)
 
 
-@lru_cache(maxsize=2**16)
 def bare(placed: PlacedShape) -> PlacedShape:
     """A shape without what tells how it looks, as something to collide with."""
-    return PlacedShape(placed.shape, placed.placement, placed.name, vendor=placed.vendor)
+    return kept_with(
+        placed, "bare",
+        lambda: PlacedShape(placed.shape, placed.placement, placed.name, vendor=placed.vendor),
+    )  # fmt: skip
 
 
 def read_shape(entry: Any, info: ValidationInfo | None = None) -> PlacedShape:

@@ -207,7 +207,7 @@ class Window:
             answer(said)
         except MooringError as error:
             self.notify(str(error))
-        except (KeyError, TypeError, ValueError):
+        except (KeyError, TypeError, ValueError, OverflowError):
             self.notify(f"the page asked for {what} in a way that cannot be understood")
 
     def _hello(self, _: dict[str, Any]) -> None:
