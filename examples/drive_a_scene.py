@@ -42,4 +42,4 @@ last = list(camera_pictures(scene.robot, recording, "front_camera"))[-1]
 assert last.depth is not None
 print(f"its camera has the wall {last.depth[200, 320]:.2f} m ahead")
 draw_moments(scene.robot, recording).save(folder / "approach.png")
-recording.write(folder)
+recording.write(folder / "approach")

@@ -157,7 +157,8 @@ class Elsewhere(unittest.TestCase):
             until(lambda: desk.player.signals()["clamp.open"], "the signal")
             (crew,) = desk.listening.connected()
             self.assertEqual((crew.name, crew.controls), ("crew", True))
-            self.assertIn("clamp.open is true", " ".join(desk.listening.happened(5)))
+            events = desk.listening.happened
+            until(lambda: "clamp.open is true" in " ".join(events(5)), "what is told of it")
             desk.player.signal("clamp.close", True)
             until(lambda: tender.step(seconds=0.05) and tender.signals["clamp.close"], "the page's")
             desk.stop_listening()

@@ -155,6 +155,39 @@ class Places(unittest.TestCase):
         self.assertFalse(stale.exists())
 
 
+class Outside(unittest.TestCase):
+    def test_what_a_document_may_take(self) -> None:
+        folder = folder_for(self)
+        home = folder / "machines" / "crane"
+        home.mkdir(parents=True)
+        shutil.copy(OUTPUTS["draft"][1], folder / "machines" / "jaw.stl")
+        jaw = "links: {jaw: {shapes: [{mesh: ../jaw.stl, unit: m}], mass: 1}}"
+        for text in (
+            f"mooring: 1\n{jaw}\n",
+            "mooring: 1\ncad: {file: ../jaw.stl, unit: m}\nlinks: {jaw: {parts: '*', mass: 1}}\n",
+            "mooring: 1\ninclude: [{file: ../other.yaml}]\n",
+        ):
+            (folder / "machines" / "other.yaml").write_text("mooring: 1\nlinks: {jaw: {mass: 1}}\n")
+            file = home / "crane.yaml"
+            file.write_text(text)
+            with self.subTest(text):
+                with self.assertRaisesRegex(
+                    InputError, "is outside the document's folder; say --all"
+                ):
+                    mooring.read(file)
+                self.assertEqual(len(mooring.read(file, allow_outside=True).links), 1)
+                mooring.DocumentEditor(file, allow_outside=True).save()
+                (folder / "machines" / "mooring.project").touch()
+                robot = mooring.read(file)
+                (folder / "machines" / "mooring.project").unlink()
+                self.assertEqual(len(robot.links), 1)
+        file.write_text(f"mooring: 1\n{jaw}\n")
+        robot = mooring.read(file, allow_outside=True)
+        self.assertIn("outside the document's folder", " ".join(robot.write(home / "again.yaml")))
+        self.assertEqual(robot.write(home / "again.yaml", copy_meshes=True), [])
+        mooring.read(home / "again.yaml")
+
+
 class Remembering(unittest.TestCase):
     def test_damaged_entries_are_thrown_away_and_made_anew(self) -> None:
         folder = folder_for(self)

@@ -30,12 +30,15 @@ class Edit(NamedTuple):
     other: tuple[str, ...] = ()
 
 
-def apply_fixes(file: Path, findings: Iterable[Finding]) -> list[str]:
+def apply_fixes(
+    file: Path, findings: Iterable[Finding], *, allow_outside: bool = False
+) -> list[str]:
     """Make the changes that findings propose, with the file's comments kept.
 
     Args:
         file: the document.
         findings: of its robot.
+        allow_outside: whether it may take things from outside its folder.
 
     Returns:
         What was done, a sentence each; and what could not be done, because it stands in another
@@ -44,7 +47,7 @@ def apply_fixes(file: Path, findings: Iterable[Finding]) -> list[str]:
     Raises:
         InputError: it is neither a YAML document nor a URDF file.
     """
-    editor = editor_of(file)
+    editor = editor_of(file, allow_outside)
     told = []
     wanted = [f for f in findings if f.fix and f.accepted is None]
     # Renaming comes last: the paths of the others hold the names that were found.

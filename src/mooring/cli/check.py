@@ -63,7 +63,7 @@ def check(
         raise
     mended: list[str] = []
     if fix:
-        mended = apply_fixes(file, report)
+        mended = apply_fixes(file, report, allow_outside=allow_outside)
         if mended:
             robot = read(file, allow_outside=allow_outside, search=search or ())
             report = check_robot(robot)

@@ -57,6 +57,7 @@ def draft(
     from mooring.cad.proposing import propose
     from mooring.files import write_text
     from mooring.formats.document.drafting import draft_text, remember
+    from mooring.formats.document.session import PROJECT, is_outside
     from mooring.units import to_si
 
     if output is None and len(files) == 1 and files[0].suffix.lower() in _DOCUMENTS:
@@ -75,6 +76,13 @@ def draft(
         proposal = propose(assembly, near)
         write_text(output, draft_text(proposal, assembly, output))
         remember(output, assembly, proposal)
+    for file in files:
+        if is_outside(file, output):
+            say(
+                "[dark_orange3]note:[/] {} is outside the folder of {}: read that with "
+                "--allow-outside, or put an empty file {} into the folder that holds both",
+                file, output.name, PROJECT,
+            )  # fmt: skip
     joints = [joint for joint in proposal.joints if not joint.closes]
     closures = len(proposal.joints) - len(joints)
     say(

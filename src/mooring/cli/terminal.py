@@ -31,7 +31,10 @@ SceneFile = Annotated[
 ]
 AllowOutside = Annotated[
     bool,
-    typer.Option("--allow-outside", help="Let a document include others from outside its folder."),
+    typer.Option(
+        "--allow-outside",
+        help="Let a document take CAD, meshes and documents from outside its folder.",
+    ),
 ]
 Search = Annotated[
     list[Path] | None,

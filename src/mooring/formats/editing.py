@@ -16,8 +16,12 @@ EDITABLE = (*DOCUMENTS, ".urdf")
 Editor = DocumentEditor | UrdfEditor
 
 
-def editor_of(file: Path) -> Editor:
+def editor_of(file: Path, allow_outside: bool = False) -> Editor:
     """What changes a file.
+
+    Args:
+        file: which.
+        allow_outside: whether it may take things from outside its folder.
 
     Raises:
         InputError: it cannot be changed, is missing, or cannot be read as it is.
@@ -26,7 +30,7 @@ def editor_of(file: Path) -> Editor:
     if suffix == ".urdf":
         return UrdfEditor(file)
     if suffix in DOCUMENTS:
-        return DocumentEditor(file)
+        return DocumentEditor(file, allow_outside=allow_outside)
     known = ", ".join(EDITABLE)
     raise InputError(f"{file}: cannot be changed; what can is in files ending in {known}")
 

@@ -64,7 +64,8 @@ def read(
 
     Args:
         file: which.
-        allow_outside: whether a document may include others from outside its folder.
+        allow_outside: whether a document may take CAD, meshes and other documents from outside its
+            folder, or the project that is in.
         search: for URDF, folders to look for meshes in.
 
     Raises:
@@ -95,7 +96,8 @@ def read_scene(
 
     Args:
         file: a document, or a URDF file.
-        allow_outside: whether a document may take others from outside its folder.
+        allow_outside: whether a document may take CAD, meshes and other documents from outside its
+            folder, or the project that is in.
         search: for URDF, folders to look for meshes in.
 
     Raises:

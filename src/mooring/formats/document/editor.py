@@ -34,24 +34,34 @@ class DocumentEditor:
         `editor.save()`
     """
 
-    def __init__(self, file: str | PathLike[str], *, sound: bool = True) -> None:
+    def __init__(
+        self, file: str | PathLike[str], *, sound: bool = True, allow_outside: bool = False
+    ) -> None:
         """Read a document to be changed.
 
         Args:
             file: which.
             sound: whether it must describe a robot as it is; `save` wants that in any case.
+            allow_outside: whether it may take things from outside its folder.
 
         Raises:
             InputError: it is missing, or cannot be read as it is.
         """
         self.file = Path(file)
+        self.allow_outside = allow_outside
         self._before = text_of(self.file)
         if sound:
-            _read(self.file, self._before)
+            self._robot(self._before)
         elif not isinstance(YamlSource(self.file, self._before).values, dict):
             raise InputError(f"{self.file}: is no document, which is a mapping of sections")
         self._yaml = _round_trip(self._before)
         self._tree: Any = self._yaml.load(self._before)
+
+    def _robot(self, text: str) -> Robot:
+        outside = self.allow_outside
+        if kind_of(self.file, text) == "scene":
+            return load_scene(self.file, text=text, allow_outside=outside).robot
+        return load_document(self.file, text=text, allow_outside=outside)
 
     @property
     def text(self) -> str:
@@ -214,7 +224,7 @@ class DocumentEditor:
         Raises:
             InputError: the changes made it wrong, as told with the lines it would have.
         """
-        return _read(self.file, self.text)
+        return self._robot(self.text)
 
 
 def take_away(owner: Any, key: str) -> None:
@@ -259,12 +269,6 @@ def _end_of(owner: Any, key: Any) -> tuple[Any, Any]:
     if inner and not value.fa.flow_style():
         return _end_of(value, len(value) - 1 if isinstance(value, list) else list(value)[-1])
     return owner, key
-
-
-def _read(file: Path, text: str) -> Robot:
-    if kind_of(file, text) == "scene":
-        return load_scene(file, text=text).robot
-    return load_document(file, text=text)
 
 
 def _renamed(spot: Spot, kind: str, old: str, new: str) -> str:

@@ -34,8 +34,10 @@ def included_robot(include: IncludeEntry, folder: Path, session: Session, read: 
         DocumentError: what is wrong in it.
     """
     path = true_path(folder / include.file)
-    if session.folder is not None and not path.is_relative_to(session.folder):
-        raise _refused(f"{include.file} is outside the document's folder")
+    try:
+        session.refuse_outside(path, include.file)
+    except InputError as error:
+        raise _refused(str(error)) from None
     if path in session.open:
         ring = " -> ".join(p.name for p in [*session.open[session.open.index(path) :], path])
         raise _refused(f"the documents include each other: {ring}")

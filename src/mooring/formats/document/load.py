@@ -49,14 +49,15 @@ def load_document(file: Path, *, allow_outside: bool = False, text: str | None =
 
     Args:
         file: which.
-        allow_outside: whether it may include documents from outside its folder.
+        allow_outside: whether it may take CAD, meshes and documents from outside its folder, or
+            the project that is in.
         text: what is taken to stand in it, instead of what does.
 
     Raises:
         InputError: the file is missing or not text.
         DocumentError: everything that is wrong in it, each with its line.
     """
-    session = Session(None if allow_outside else true_path(file).parent)
+    session = Session.of(file, allow_outside)
     return read_document(YamlSource(file, text), {}, session)
 
 

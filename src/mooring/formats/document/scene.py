@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import Any
 
 from mooring.errors import ModelError, UnsoundRobotError, told
-from mooring.files import true_path
 from mooring.formats.document.entries import IncludeEntry, SceneRobotEntry
 from mooring.formats.document.load import Loader
 from mooring.formats.document.session import Session
@@ -26,7 +25,8 @@ def load_scene(file: Path, *, allow_outside: bool = False, text: str | None = No
 
     Args:
         file: which.
-        allow_outside: whether it may take robots from outside its folder.
+        allow_outside: whether it may take robots, CAD and meshes from outside its folder, or the
+            project that is in.
         text: what is taken to stand in it, instead of what does.
 
     Raises:
@@ -34,7 +34,7 @@ def load_scene(file: Path, *, allow_outside: bool = False, text: str | None = No
         DocumentError: everything that is wrong in it, each with its line.
     """
     source = YamlSource(file, text)
-    session = Session(None if allow_outside else true_path(file).parent)
+    session = Session.of(file, allow_outside)
     return _SceneLoader(source, {}, session).scene()
 
 

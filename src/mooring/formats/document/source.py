@@ -99,6 +99,9 @@ class YamlSource:
             line = None if mark is None else mark.line + 1
             message = f"not readable as YAML: {error.problem or error.context}"
             raise self._unreadable(line, message) from None
+        except TypeError:
+            message = "not readable as YAML: a list or mapping stands where a key should be"
+            raise self._unreadable(None, message) from None
         except (YAMLError, ValueError, RecursionError, AttributeError) as error:
             # The last is what the parser makes of a mapping that is merged into itself.
             inside = isinstance(error, AttributeError)

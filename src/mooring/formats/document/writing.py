@@ -14,6 +14,7 @@ from typing import Annotated, Any, Union, get_args, get_origin
 import numpy as np
 
 from mooring.files import true_path
+from mooring.formats.document.session import PROJECT, is_outside
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.stl import write_stl
 from mooring.geometry import rpy_from_rotation
@@ -58,6 +59,7 @@ class _Writer:
         self.robot = robot
         self.file = file
         self.meshes = MeshesBeside(file, ".stl")
+        self.outside = False
         self.motions: dict[str, Motion] = {n: j.motion for n, j in robot.joints.items()}
 
     def write(self) -> list[str]:
@@ -84,6 +86,12 @@ class _Writer:
                 )
         self.meshes.write(write_stl, "\n".join(lines) + "\n")
         losses = []
+        if self.outside:
+            losses.append(
+                "meshes are named that are outside the document's folder: copy them along "
+                "(--copy-meshes), read it with --allow-outside, or put an empty file "
+                f"{PROJECT} into the folder that holds both"
+            )
         if any(link.parts for link in self.robot.links.values()):
             losses.append("parts are shapes now, and masses are given: from which CAD is left out")
         if self.robot.assemblies and self.robot.leftover_parts():
@@ -182,6 +190,8 @@ class _Writer:
         file = shape.file if isinstance(shape, MeshShape) else None
         if file is None or not file.path.is_file():
             return {shape.kind: self.meshes.path(shape), "unit": "m"}
+        if is_outside(file.path, self.file):
+            self.outside = True
         path = os.path.relpath(true_path(file.path), true_path(self.file).parent)
         entry: dict[str, Any] = {"mesh": Path(path).as_posix()}
         x, y, z = file.scale

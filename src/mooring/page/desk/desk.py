@@ -76,7 +76,9 @@ class Desk:
         self.listening: Listening | None = None
         self.q = np.zeros(0)
         opened = self.read()
-        self.edits = None if opened.editable is None else Edits(opened.editable)
+        self.edits = (
+            None if opened.editable is None else Edits(opened.editable, source.allow_outside)
+        )
         self.put(opened)
 
     # The model.

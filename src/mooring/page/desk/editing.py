@@ -48,8 +48,8 @@ class Edits:
         is_document: whether it is a document, in which everything can be said.
     """
 
-    def __init__(self, file: Path) -> None:
-        self.file = file
+    def __init__(self, file: Path, allow_outside: bool = False) -> None:
+        self.file, self.allow_outside = file, allow_outside
         self.is_document = file.suffix.lower() in DOCUMENTS
         self._done: list[ProposedEdit] = []
 
@@ -91,7 +91,7 @@ class Edits:
 
     def propose_by(self, what: str, change: Callable[[Any], object]) -> ProposedEdit:
         """What the document would be after a change by its editor; raises as `propose`."""
-        editor = editor_of(self.file)
+        editor = editor_of(self.file, self.allow_outside)
         before = read_back(self.file)
         change(editor)
         editor.check()

@@ -63,7 +63,7 @@ def redraft(
     Raises:
         InputError: a file cannot be read, or the document could not be read afterwards.
     """
-    editor = DocumentEditor(file, sound=False)
+    editor = DocumentEditor(file, sound=False, allow_outside=True)
     before = remembered.recall(file)
     return _Redraft(editor, before, _assembly(editor, cad, unit), tolerance).run()
 
