@@ -105,8 +105,9 @@ $(PARTNERS): $(READY)
 lock: $(READY)
 	$(BIN)/pip-compile --quiet --upgrade --extra dev --strip-extras --allow-unsafe --no-annotate \
 		--no-header --no-emit-index-url --no-emit-trusted-host --no-emit-find-links \
-		--no-emit-options -o requirements.lock pyproject.toml
-	sed -i '/^mooring-robotics/d' requirements.lock
+		--no-emit-options --generate-hashes -o requirements.lock pyproject.toml
+	sed -i '/^mooring-robotics/d;/^ *#/d;/^$$/d' requirements.lock
+	$(BIN)/python -m releasing.licences docs/licences.md
 
 clean:
 	rm -rf $(VENV) build dist mooring-demo

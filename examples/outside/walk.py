@@ -1,7 +1,7 @@
 """A gait controller of the walker, in a process of its own: NumPy, and one file of Mooring's.
 
 In one terminal:   mooring run breakwater.yaml --listen --lock-step --seconds 12 -o walk --film
-In another:        python examples/outside/walk.py ws://127.0.0.1:8640
+In another:        python examples/outside/walk.py 'ws://127.0.0.1:8640/?token=...'
 
 It leans on its feet and its IMU: where the hull tips, the legs of the lower side stretch.
 """

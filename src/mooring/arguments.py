@@ -9,9 +9,10 @@ import os
 import re
 from collections.abc import Callable, Iterable, Mapping
 from functools import cache, wraps
+from itertools import islice
 from numbers import Integral, Real
 from types import FunctionType
-from typing import Any, TypeVar, cast, get_origin
+from typing import Any, NamedTuple, TypeVar, cast, get_origin
 
 import numpy as np
 
@@ -20,6 +21,9 @@ from mooring.errors import ModelError, told
 _Call = TypeVar("_Call", bound=Callable[..., Any])
 _Class = TypeVar("_Class", bound=type)
 
+_LARGEST = 2**63
+_MOST_LOOKED_AT = 1000
+"""Of values that are given together."""
 _READ_WITH = {"Robot": "read", "Scene": "read_scene", "Assembly": "read_cad"}
 """What makes an argument of a file, by the class that is expected."""
 
@@ -31,13 +35,24 @@ def _is_numbers(value: object) -> bool:
         return value.dtype.kind in "fiub"
     try:
         np.asarray(value, dtype=float)
-    except (TypeError, ValueError):
+    except (TypeError, ValueError, OverflowError):
         return False
     return True
 
 
 def _is_number(value: object) -> bool:
-    return isinstance(value, Real) and not isinstance(value, bool) and not math.isnan(value)
+    if not isinstance(value, Real) or isinstance(value, bool):
+        return False
+    try:
+        return not math.isnan(value)
+    except OverflowError:
+        return False
+
+
+def _is_whole(value: object) -> bool:
+    if not isinstance(value, Integral) or isinstance(value, bool):
+        return False
+    return abs(int(value)) < _LARGEST
 
 
 def _is_several(value: object) -> bool:
@@ -56,10 +71,7 @@ _SORTS: dict[str, tuple[str, Callable[[object], bool]]] = {
     "bool": ("True or False", lambda value: isinstance(value, bool | np.bool_)),
     "dict": ("values by name", lambda value: isinstance(value, Mapping)),
     "float": ("a number", _is_number),
-    "int": (
-        "a whole number",
-        lambda value: isinstance(value, Integral) and not isinstance(value, bool),
-    ),
+    "int": ("a whole number", _is_whole),
     "list": ("several values", _is_several),
     "str": ("text", lambda value: isinstance(value, str)),
     "tuple": ("several values", _is_several),
@@ -100,7 +112,7 @@ def proven_methods(owner: _Class) -> _Class:
 
 def _proving(function: Callable[..., Any], called: str) -> Callable[..., Any]:
     @cache
-    def sorts() -> tuple[list[str], str | None, dict[str, frozenset[str]]]:
+    def sorts() -> tuple[list[str], str | None, dict[str, frozenset[_Wanted]]]:
         parameters = inspect.signature(function).parameters.values()
         by_place = (inspect.Parameter.POSITIONAL_ONLY, inspect.Parameter.POSITIONAL_OR_KEYWORD)
         further = [p.name for p in parameters if p.kind is p.VAR_POSITIONAL]
@@ -111,7 +123,7 @@ def _proving(function: Callable[..., Any], called: str) -> Callable[..., Any]:
                 p.name: names
                 for p in parameters
                 if p.kind is not p.VAR_KEYWORD
-                and (names := _names(p.annotation, function.__globals__))
+                and (names := _wanted(p.annotation, function.__globals__))
             },
         )
 
@@ -128,26 +140,54 @@ def _proving(function: Callable[..., Any], called: str) -> Callable[..., Any]:
     return proving
 
 
-def _names(annotation: object, around: Mapping[str, Any]) -> frozenset[str] | None:
-    """The names in an annotation, of which one must fit; None where it tells nothing."""
+class _Wanted(NamedTuple):
+    """What an argument may be.
+
+    Attributes:
+        name: of a class, or a word of annotations.
+        within: of what holds others, what these may be, where that is known.
+    """
+
+    name: str
+    within: frozenset[_Wanted] | None = None
+
+
+def _wanted(annotation: object, around: Mapping[str, Any]) -> frozenset[_Wanted] | None:
+    """What an annotation names, of which one must fit; None where it tells nothing."""
     if not isinstance(annotation, str):
         return None
-    names: set[str] = set()
-    unread = [ast.parse(annotation, mode="eval").body]
-    while unread:
-        node = unread.pop()
-        if isinstance(node, ast.BinOp):
-            unread += [node.left, node.right]
-            continue
-        node = node.value if isinstance(node, ast.Subscript) else node
-        name = str(node.value) if isinstance(node, ast.Constant) else getattr(node, "id", "")
-        if get_origin(around.get(name)) is Callable:
-            name = "Callable"
-        known = name in ("None", *_SORTS, *_CLASSES) or isinstance(around.get(name), type)
-        if name == "Any" or not known:
-            return None
-        names.add(name)
-    return frozenset(names)
+    return _wanted_by(ast.parse(annotation, mode="eval").body, around)
+
+
+def _wanted_by(node: ast.expr, around: Mapping[str, Any]) -> frozenset[_Wanted] | None:
+    if isinstance(node, ast.BinOp):
+        sides = _wanted_by(node.left, around), _wanted_by(node.right, around)
+        return None if sides[0] is None or sides[1] is None else sides[0] | sides[1]
+    within = None
+    if isinstance(node, ast.Subscript):
+        within, node = node.slice, node.value
+    name = str(node.value) if isinstance(node, ast.Constant) else getattr(node, "id", "")
+    if get_origin(around.get(name)) is Callable:
+        name = "Callable"
+    known = name in ("None", *_SORTS, *_CLASSES) or isinstance(around.get(name), type)
+    if name == "Any" or not known:
+        return None
+    held = None if within is None or name not in _HOLDERS else _held(name, within)
+    return frozenset({_Wanted(name, None if held is None else _wanted_by(held, around))})
+
+
+_HOLDERS = ("Iterable", "Mapping", "Sequence", "dict", "list", "tuple")
+
+
+def _held(name: str, within: ast.expr) -> ast.expr | None:
+    """What something holds, if all of that is of one sort: of a mapping, its values."""
+    if not isinstance(within, ast.Tuple):
+        return within
+    if name in ("Mapping", "dict"):
+        key, value = within.elts
+        return value if ast.unparse(key) == "str" else None
+    alike = {ast.unparse(element) for element in within.elts} - {"..."}
+    return within.elts[0] if len(alike) == 1 else None
 
 
 _CLASSES = {
@@ -161,24 +201,44 @@ _CLASSES = {
 }
 
 
-def _fits(value: object, name: str) -> bool:
-    if name == "None":
+def _fits(value: object, wanted: _Wanted) -> bool:
+    if wanted.name == "None":
         return value is None
-    if name in _SORTS:
-        return _SORTS[name][1](value)
-    return any(base.__name__ == name for base in type(value).__mro__)
+    if wanted.name not in _SORTS:
+        return any(base.__name__ == wanted.name for base in type(value).__mro__)
+    if not _SORTS[wanted.name][1](value):
+        return False
+    if wanted.within is None:
+        return True
+    held: Iterable[object] = ()
+    if isinstance(value, Mapping):
+        if not all(isinstance(key, str) for key in value):
+            return False
+        held = value.values()
+    elif isinstance(value, list | tuple):
+        held = value
+    some = islice(held, _MOST_LOOKED_AT)
+    return all(any(_fits(one, each) for each in wanted.within) for one in some)
 
 
-def _told(name: str) -> str:
+def _told(wanted: _Wanted) -> str:
     """What a user calls what an annotation names."""
-    if name in _SORTS:
-        return _SORTS[name][0]
-    return _CLASSES.get(name) or f"a {re.sub(r'(?<=[a-z])(?=[A-Z])', ' ', name).lower()}"
+    name = wanted.name
+    if name not in _SORTS:
+        return _CLASSES.get(name) or f"a {re.sub(r'(?<=[a-z])(?=[A-Z])', ' ', name).lower()}"
+    words = _SORTS[name][0]
+    if wanted.within:
+        words += f", each {_either(wanted.within)}"
+    return words
 
 
-def _refusal(value: object, names: frozenset[str]) -> str:
-    wanted = sorted({_told(name) for name in names - {"None"}})
-    words = f"expected {' or '.join(wanted)}, got {told(value)}"
+def _either(wanted: frozenset[_Wanted]) -> str:
+    return " or ".join(sorted({_told(one) for one in wanted if one.name != "None"}))
+
+
+def _refusal(value: object, wanted: frozenset[_Wanted]) -> str:
+    words = f"expected {_either(wanted)}, got {told(value)}"
+    names = [one.name for one in wanted]
     reader = next(
         (_READ_WITH[name] for name in sorted(names, reverse=True) if name in _READ_WITH), None
     )

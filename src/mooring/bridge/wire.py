@@ -5,7 +5,7 @@ This one file needs nothing of Mooring: copy it beside your controller. It needs
 instead of JSON, which is faster.
 
 Example:
-    client = Client("ws://127.0.0.1:8640", name="gait")
+    client = Client("ws://127.0.0.1:8640/?token=...", name="gait")
     client.ask("take", rate=100, lockstep=True)
     state = client.turn()
     while state["time"] < 5:

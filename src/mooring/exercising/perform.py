@@ -11,7 +11,7 @@ from numpy.typing import ArrayLike
 
 from mooring import announcing
 from mooring.arguments import proven
-from mooring.errors import RunError
+from mooring.errors import ModelError, RunError
 from mooring.exercising.changes import Change, changes
 from mooring.exercising.efforts import HoldingEffort, holding_efforts
 from mooring.exercising.sweeps import Sweep, Sweeper
@@ -31,6 +31,8 @@ from mooring.standard import STANDARD_GRAVITY
 from mooring.tree import Tree
 
 _NAMED = 4
+_MOST_STEPS = 10_000
+_MOST_SAMPLES = 1_000_000
 
 
 class Occasion(NamedTuple):
@@ -171,7 +173,7 @@ def exercise(
         seed: of the random positions.
 
     Raises:
-        ModelError: no such posture.
+        ModelError: no such posture; too few or too many steps or samples.
         UnsoundRobotError: the robot is no tree.
         RunError: its loops do not close where the joints are to begin with.
 
@@ -181,6 +183,10 @@ def exercise(
         >>> [sweep.joint for sweep in done.sweeps][:2]
         ['port_drive', 'starboard_drive']
     """
+    if not 2 <= steps <= _MOST_STEPS:
+        raise ModelError(f"steps: from 2 to {_MOST_STEPS:,} positions a joint, got {steps}")
+    if not 0 <= samples <= _MOST_SAMPLES:
+        raise ModelError(f"samples: from 0 to {_MOST_SAMPLES:,}, got {samples}")
     tree = robot.tree()
     home = (
         home_configuration(robot, tree) if posture is None else configuration(robot, posture, tree)

@@ -1,0 +1,1 @@
+"""What is done to release Mooring, and is no part of it."""
