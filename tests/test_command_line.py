@@ -112,6 +112,18 @@ class Commands(unittest.TestCase):
 
 
 class BadInput(unittest.TestCase):
+    def test_what_json_cannot_hold_is_refused_with_another_way(self) -> None:
+        file = folder_for(self) / "chain.yaml"
+        links = "".join(f"  l{n}: {{mass: 1, inertia: [1, 1, 1]}}\n" for n in range(300))
+        joints = "".join(
+            f"  j{n}: {{type: fixed, parent: l{n}, child: l{n + 1}}}\n" for n in range(299)
+        )
+        file.write_text(f"mooring: 1\nlinks:\n{links}joints:\n{joints}")
+        done = run_mooring("tree", file, "--json")
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("299 links one behind the other", done.stderr)
+        self.assertEqual(run_mooring("tree", file).returncode, 0)
+
     def test_bad_input_gets_one_clear_message_and_exit_code_2(self) -> None:
         folder = folder_for(self)
         good = LINE_TENDER.document

@@ -159,6 +159,12 @@ class Folders(unittest.TestCase):
         with self.assertRaisesRegex(InputError, "is a file, and a folder is needed"):
             self.run_one.write(home / "thesis.tex")
 
+    def test_what_comes_to_nothing_leaves_nothing(self) -> None:
+        for words in (("--seconds", "-1"), ("--motion", "dance"), ("--resume", self.folder)):
+            run = ["run", ARM, "-o", self.folder / "run", "--no-plot", *words]
+            self.assertEqual(run_mooring(*run).returncode, 2)
+            self.assertEqual(list(self.folder.iterdir()), [])
+
     def test_links_and_the_folder_one_stands_in(self) -> None:
         real, link = self.folder / "real", self.folder / "link"
         real.mkdir()

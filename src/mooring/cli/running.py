@@ -75,7 +75,7 @@ def _bar() -> Iterator[Progress | None]:
 @contextmanager
 def run_folder(folder: Path, force: bool) -> Iterator[Work]:
     """A run's folder that is written whole, or left beside with a journal if it is cut off."""
-    from mooring.simulation.recording.run_folder import JOURNAL, unfinished, whole_folder
+    from mooring.simulation.recording.run_folder import unfinished, whole_folder
 
     for left in unfinished(folder):
         say(
@@ -87,7 +87,7 @@ def run_folder(folder: Path, force: bool) -> Iterator[Work]:
         with whole_folder(folder, force=force) as work:
             yield work
     except BaseException:
-        if work is not None and (work.path / JOURNAL).exists():
+        if work is not None and work.path.exists():
             say("what was recorded until then is in {}", work.path)
         raise
 

@@ -21,12 +21,16 @@ from mooring.cli.terminal import (
     strung,
     styled,
 )
+from mooring.errors import InputError
 
 if TYPE_CHECKING:
     from rich.text import Text
     from rich.tree import Tree as RichTree
 
     from mooring.model import Inertia, Joint, Robot
+
+_DEEPEST = 200
+"""Links one behind the other in nested JSON."""
 
 
 def tree(
@@ -47,6 +51,7 @@ def tree(
         inertias = {name: robot.inertia(name) for name in robot.links}
     root = roots(robot)[0]
     if json:
+        _refuse_depths(robot, file.name)
         whole = {"robot": robot.name, "root": _as_dict(robot, root, inertias)}
         print_json(whole | {"patches": patches} if patches else whole)
         answer_for(patches)
@@ -78,6 +83,25 @@ def tree(
 
         say("mobility: {}", mobility(robot))
     answer_for(patches)
+
+
+def _refuse_depths(robot: Robot, file: str) -> None:
+    """Refuse what would be nested deeper than programs read.
+
+    Raises:
+        InputError: with another way.
+    """
+    from mooring.model.structure import depth_first
+
+    depths: dict[str, int] = {}
+    for joint in depth_first(robot):
+        depths[joint.child] = depths.get(joint.parent, 0) + 1
+    deepest = max(depths.values(), default=0)
+    if deepest > _DEEPEST:
+        raise InputError(
+            f"{file}: {deepest:,} links one behind the other; JSON nested deeper than {_DEEPEST} "
+            f"is read by few programs: mooring export {file} tree.json writes it flat"
+        )
 
 
 def _print_masses(robot: Robot, inertias: dict[str, Inertia | None]) -> None:

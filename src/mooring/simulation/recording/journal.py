@@ -159,6 +159,19 @@ def is_journal(file: Path) -> bool:
         return False
 
 
+def holds_rows(file: Path) -> bool:
+    """Whether anything was recorded in a journal, besides what would be."""
+    if file.with_name(file.name + _BEFORE).exists():
+        return True
+    try:
+        with file.open("rb") as stream:
+            head = stream.read(len(_MAGIC) + _HEAD.size)[len(_MAGIC) :]
+            _, length, _ = _HEAD.unpack(head)
+            return stream.seek(0, os.SEEK_END) > len(_MAGIC) + _HEAD.size + int(length)
+    except (OSError, struct.error):
+        return False
+
+
 def read_journal(file: Path) -> Journaled:
     """What a journal says, up to where it was cut off.
 

@@ -19,6 +19,7 @@ from pathlib import Path
 
 from mooring.errors import InputError
 from mooring.files import true_path, write_text
+from mooring.simulation.recording.journal import holds_rows
 
 MODEL_FILE = "model.json"
 """What a folder with a run calls the robot that was run."""
@@ -102,7 +103,8 @@ def whole_folder(folder: Path, *, force: bool = False) -> Iterator[Work]:
         _write_manifest(work, run)
         _put(work, target, run)
     except BaseException as error:
-        left = work if (work / JOURNAL).exists() or (work / _MANIFEST).exists() else None
+        worth = holds_rows(work / JOURNAL) or (work / _MANIFEST).exists()
+        left = work if worth else None
         if left is None:
             shutil.rmtree(work, ignore_errors=True)
         if isinstance(error, OSError):
