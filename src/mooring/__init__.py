@@ -88,7 +88,13 @@ def _write(
     return write(robot, file, posture, copy_meshes)
 
 
-outlet.provide(_write)
+def _show(thing: object) -> str | None:
+    from mooring.notebook import cell
+
+    return cell(thing)
+
+
+outlet.provide(_write, _show)
 
 
 def __getattr__(name: str) -> Any:
@@ -98,3 +104,8 @@ def __getattr__(name: str) -> Any:
     value = getattr(import_module(home), name) if home else import_module(f"mooring.{name}")
     globals()[name] = value
     return value
+
+
+def __dir__() -> list[str]:
+    # What is loaded when first used is there from the start.
+    return [*__all__, "__doc__", "__version__"]

@@ -218,7 +218,12 @@ def _fits(value: object, wanted: _Wanted) -> bool:
     elif isinstance(value, list | tuple):
         held = value
     some = islice(held, _MOST_LOOKED_AT)
-    return all(any(_fits(one, each) for each in wanted.within) for one in some)
+    # Of what is not finite inside something, the function knows whose it is, and says that.
+    return all(any(_fits(one, each) for each in wanted.within) or _is_nan(one) for one in some)
+
+
+def _is_nan(value: object) -> bool:
+    return isinstance(value, float) and math.isnan(value)
 
 
 def _told(wanted: _Wanted) -> str:

@@ -1,6 +1,7 @@
-"""The way out of the description: formats, which know robots, say here how they are written.
+"""The doors upward: what writes robots, and what shows things in a notebook, say here that they do.
 
-So `robot.write()` stands where users look for it, and the description knows no formats.
+So `robot.write()` stands where users look for it, and the description knows no formats; and what
+is computed shows itself in a notebook, and knows nothing of pictures.
 """
 
 from __future__ import annotations
@@ -16,12 +17,15 @@ if TYPE_CHECKING:
 
 Posture = str | Mapping[str, float | str] | None
 Writer = Callable[["Robot", Path, Posture, bool], list[str]]
+Shower = Callable[[object], str | None]
 _writers: list[Writer] = []
+_showers: list[Shower] = []
 
 
-def provide(writer: Writer) -> None:
-    """Say what writes robots."""
+def provide(writer: Writer, shower: Shower) -> None:
+    """Say what writes robots, and what shows things."""
     _writers[:] = [writer]
+    _showers[:] = [shower]
 
 
 def write(robot: Robot, file: Path, posture: Posture, copy_meshes: bool) -> list[str]:
@@ -29,3 +33,8 @@ def write(robot: Robot, file: Path, posture: Posture, copy_meshes: bool) -> list
     if not _writers:
         raise ModelError("no format is there to write with; import mooring first")
     return _writers[0](robot, file, posture, copy_meshes)
+
+
+def cell(thing: object) -> str | None:
+    """What a notebook shows of something, as HTML; None where only its line can be shown."""
+    return _showers[0](thing) if _showers else None

@@ -9,13 +9,14 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from mooring.brief import Brief
 from mooring.cad.paint import Paint
 from mooring.cad.solid import SolidProperties
 from mooring.geometry import Array
 
 
-@dataclass(frozen=True, eq=False)
-class Mesh:
+@dataclass(frozen=True, eq=False, repr=False)
+class Mesh(Brief):
     """Triangles over shared vertices.
 
     Attributes:

@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from mooring import outlet
+from mooring.brief import Brief
 from mooring.cad.mesh import Mesh
 from mooring.cad.solid import SolidProperties
 from mooring.cad.surfaces import (
@@ -25,8 +27,8 @@ if TYPE_CHECKING:
     from mooring.cad.hierarchy import Boxes
 
 
-@dataclass(frozen=True, eq=False)
-class Geometry:
+@dataclass(frozen=True, eq=False, repr=False)
+class Geometry(Brief):
     """The shape of a part in its own coordinates, held once for all its copies.
 
     Attributes:
@@ -107,8 +109,8 @@ class CadMaterial:
     density: float | None
 
 
-@dataclass(frozen=True, eq=False)
-class Part:
+@dataclass(frozen=True, eq=False, repr=False)
+class Part(Brief):
     """A placed part.
 
     Attributes:
@@ -126,6 +128,9 @@ class Part:
     geometry: Geometry
     color: str | None = None
     material: CadMaterial | None = None
+
+    def _repr_html_(self) -> str | None:
+        return outlet.cell(self)
 
     def matches(self, pattern: str) -> bool:
         """Whether the name or path is as in a shell pattern: `*` anything, `?` one character."""

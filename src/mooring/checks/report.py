@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from mooring import outlet
+from mooring.brief import Brief
 from mooring.checks.finding import SEVERITIES, Finding, Severity
 from mooring.errors import DocumentError, InputError, Place, Problem
 
@@ -16,8 +18,8 @@ UNREADABLE = "unreadable"
 """The code of what keeps a file from being read at all, which no rule can look for."""
 
 
-@dataclass(frozen=True)
-class Report:
+@dataclass(frozen=True, repr=False)
+class Report(Brief):
     """The answer of `mooring.check`.
 
     Attributes:
@@ -29,6 +31,12 @@ class Report:
     robot: str
     findings: tuple[Finding, ...]
     rules: int
+
+    def __repr__(self) -> str:
+        return f"<Report of {self.robot!r}: {self.summary()}>"
+
+    def _repr_html_(self) -> str | None:
+        return outlet.cell(self)
 
     @property
     def ok(self) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from os import PathLike
@@ -11,6 +12,7 @@ import numpy as np
 from PIL import Image
 
 from mooring.arguments import proven
+from mooring.brief import Brief
 from mooring.cad import Mesh
 from mooring.drawing.camera import Camera, looking_at
 from mooring.drawing.cutting import CuttingPlane, cut_face, kept_part
@@ -30,11 +32,19 @@ SUFFIXES = {".png": "PNG", ".jpg": "JPEG", ".jpeg": "JPEG", ".webp": "WEBP"}
 _LARGEST = 8192
 
 
-@dataclass(frozen=True)
-class Picture:
+@dataclass(frozen=True, repr=False)
+class Picture(Brief):
     """A finished picture; `image` is a Pillow image."""
 
     image: Image.Image
+
+    def __repr__(self) -> str:
+        return f"<Picture: {self.image.width} x {self.image.height} pixels>"
+
+    def _repr_png_(self) -> bytes:
+        stream = io.BytesIO()
+        self.image.save(stream, "PNG")
+        return stream.getvalue()
 
     def save(self, file: str | PathLike[str]) -> None:
         """Write the picture in the format of the suffix: .png, .jpg or .webp.

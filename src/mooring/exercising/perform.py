@@ -9,8 +9,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring import announcing
+from mooring import announcing, outlet
 from mooring.arguments import proven
+from mooring.brief import Brief
 from mooring.errors import ModelError, RunError
 from mooring.exercising.changes import Change, changes
 from mooring.exercising.efforts import HoldingEffort, holding_efforts
@@ -47,8 +48,8 @@ class Occasion(NamedTuple):
     joint: str | None = None
 
 
-@dataclass(frozen=True, eq=False)
-class Exercise:
+@dataclass(frozen=True, eq=False, repr=False)
+class Exercise(Brief):
     """What came of it.
 
     Attributes:
@@ -83,6 +84,13 @@ class Exercise:
     unreachable: tuple[str, ...]
     mass: float
     hulled: tuple[str, ...]
+
+    def __repr__(self) -> str:
+        found = f"{len(self.overlaps)} overlaps" if self.overlaps else "nothing meets"
+        return f"<Exercise of {self.robot.name!r}: {len(self.sweeps)} joints, {found}>"
+
+    def _repr_html_(self) -> str | None:
+        return outlet.cell(self)
 
     @property
     def overlaps(self) -> tuple[Meeting, ...]:

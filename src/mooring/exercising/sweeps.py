@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from mooring.brief import Brief
 from mooring.errors import RunError
 from mooring.geometry import Array
 from mooring.kinematics import follow_branch
@@ -19,8 +20,8 @@ _NO_LIMIT = {"rotation": np.pi, "translation": 0.5}
 """How far a joint without limits is moved either way [rad or m]."""
 
 
-@dataclass(frozen=True, eq=False)
-class Sweep:
+@dataclass(frozen=True, eq=False, repr=False)
+class Sweep(Brief):
     """The way of one joint.
 
     Attributes:

@@ -5,14 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from mooring.brief import Brief
 from mooring.cad.solid import sum_of_moments
 from mooring.geometry import Array
 
 MassSource = Literal["computed", "weighed", "given", "assumed"]
 
 
-@dataclass(frozen=True, eq=False)
-class Inertia:
+@dataclass(frozen=True, eq=False, repr=False)
+class Inertia(Brief):
     """Mass, centre of mass and inertia tensor of a rigid body.
 
     Attributes:

@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from pydantic import BeforeValidator, ValidationInfo, WithJsonSchema
 
+from mooring.brief import Brief
 from mooring.cad import Axis, Frame
 from mooring.geometry import Array, inverse, placement, rotation_from_rpy
 from mooring.model.definition.described import Value
@@ -34,8 +35,8 @@ class PlacementEntry(Value):
     relative_to: Reference = "link"
 
 
-@dataclass(frozen=True, eq=False)
-class Placement:
+@dataclass(frozen=True, eq=False, repr=False)
+class Placement(Brief):
     """A rigid placement.
 
     Attributes:

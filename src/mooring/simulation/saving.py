@@ -13,6 +13,7 @@ import numpy as np
 
 from mooring._native.simulation import State
 from mooring.arguments import proven_methods
+from mooring.brief import Brief
 from mooring.errors import InputError
 from mooring.files import write_whole
 from mooring.geometry import Array
@@ -21,8 +22,8 @@ _FORMAT = "mooring-state-4"
 
 
 @proven_methods
-@dataclass(frozen=True, eq=False)
-class SavedState:
+@dataclass(frozen=True, eq=False, repr=False)
+class SavedState(Brief):
     """All that the steps to come depend on: what goes on from it is the uninterrupted run.
 
     Attributes:

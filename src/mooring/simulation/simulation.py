@@ -13,8 +13,10 @@ from typing import Literal
 import numpy as np
 from numpy.typing import ArrayLike
 
+from mooring import outlet
 from mooring._native import simulation as kernels
 from mooring.arguments import proven_methods
+from mooring.brief import Brief
 from mooring.errors import InputError, ModelError, RunError, did_you_mean, told
 from mooring.kinematics import configuration, loop_freedoms
 from mooring.model import MotionStep, Robot
@@ -54,8 +56,8 @@ _ACCURACY = 1e-7
 _COARSEST = 1e-2
 
 
-@dataclass(frozen=True)
-class Instant:
+@dataclass(frozen=True, repr=False)
+class Instant(Brief):
     """How everything is at one time, by name.
 
     Attributes:
@@ -217,6 +219,13 @@ class Simulation(Commanded):
         if self._journal is not None and self._journal.exists():
             raise InputError(f"{journal}: is there already; a journal is a new file")
         self.reset()
+
+    def _repr_html_(self) -> str | None:
+        return outlet.cell(self)
+
+    def __repr__(self) -> str:
+        ended = f", {self.ended}" if self.ended else ""
+        return f"<Simulation of {self.robot.name!r}: at {self.time:g} s{ended}>"
 
     def _begin(
         self,

@@ -8,7 +8,9 @@ from functools import cached_property
 
 import numpy as np
 
+from mooring import outlet
 from mooring._native.tree import Tree as NativeTree
+from mooring.brief import Brief
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array, inverse, quaternion
 from mooring.tree.arrays import (
@@ -21,8 +23,8 @@ from mooring.tree.arrays import (
 )
 
 
-@dataclass(frozen=True, eq=False)
-class Tree:
+@dataclass(frozen=True, eq=False, repr=False)
+class Tree(Brief):
     """A robot compiled to arrays; made by `robot.tree()`.
 
     Attributes:
@@ -54,6 +56,9 @@ class Tree:
     neutral_frames: Array
     frames: Mapping[str, tuple[int, Array]]
     without_mass: tuple[str, ...]
+
+    def _repr_html_(self) -> str | None:
+        return outlet.cell(self)
 
     @cached_property
     def native(self) -> NativeTree:

@@ -12,7 +12,7 @@ from mooring.cad.part import NameRegister
 
 
 @proven_methods
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Assembly(Tidying, Places):
     """The placed parts of a CAD file.
 

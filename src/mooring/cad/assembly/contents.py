@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from mooring import outlet
 from mooring.arguments import proven_methods
 from mooring.cad.part import Part
 from mooring.cad.places.frame import Frame
@@ -26,7 +27,7 @@ NOT = "not "
 
 
 @proven_methods
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False, repr=False)
 class Contents:
     """The placed parts of a CAD file; see `Assembly`."""
 
@@ -38,6 +39,13 @@ class Contents:
     frames: Mapping[str, Frame] = field(default_factory=dict)
     kept: frozenset[str] = frozenset()
     sources: tuple[tuple[Path, str | None], ...] = ()
+
+    def __repr__(self) -> str:
+        kinds = len({id(part.geometry) for part in self.parts})
+        return f"<Assembly {self.name!r}: {len(self.parts)} parts of {kinds} kinds>"
+
+    def _repr_html_(self) -> str | None:
+        return outlet.cell(self)
 
     def pick(self, *patterns: str) -> list[Part]:
         """The parts whose name or path matches any of the patterns, in the file's order.

@@ -53,9 +53,9 @@ def describe(sheet: Sheet, robot: Robot) -> None:
     sheet.heading("Kinematic tree")
     sheet.tree(_branch(robot, roots(robot)[0]))
     sheet.heading("Links and masses")
-    _links(sheet, robot)
+    links(sheet, robot)
     sheet.heading("Joints")
-    _joints(sheet, robot)
+    joints(sheet, robot)
     if robot.tables:
         sheet.heading("Tables of dimensions")
         _tables(sheet, robot)
@@ -92,7 +92,8 @@ def _branch(robot: Robot, link: str, joint: Joint | None = None) -> Branch:
     return Branch(link, link_words(robot, link), said, tuple(below))
 
 
-def _links(sheet: Sheet, robot: Robot) -> None:
+def links(sheet: Sheet, robot: Robot) -> None:
+    """Masses, where they come from, and what links collide as."""
     rows = []
     total = 0.0
     for name, link in robot.links.items():
@@ -112,7 +113,8 @@ def _links(sheet: Sheet, robot: Robot) -> None:
     sheet.table(columns, rows, " r r")
 
 
-def _joints(sheet: Sheet, robot: Robot) -> None:
+def joints(sheet: Sheet, robot: Robot) -> None:
+    """Axes, limits, and what moves them."""
     rows = []
     for joint in depth_first(robot):
         axis, travel, speed, effort = _limits(joint)

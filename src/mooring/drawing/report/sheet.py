@@ -8,6 +8,7 @@ import io
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from html import escape
+from importlib.metadata import version
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -51,6 +52,23 @@ figcaption { font-size: 8.8pt; color: #5d6b75; }
 .remedy { color: #5d6b75; }
 footer { margin-top: 8mm; font-size: 8.5pt; color: #5d6b75; }
 """
+_CELL = """\
+.mooring-cell { max-width: 960px; font-size: 13px; line-height: 1.4; }
+.mooring-cell h1 { font-size: 16px; margin: 0 0 2px; }
+.mooring-cell h2 { font-size: 14px; margin: 12px 0 4px; }
+.mooring-cell p { margin: 2px 0 6px; }
+.mooring-cell table { border-collapse: collapse; font-size: 12px; margin: 4px 0; }
+.mooring-cell th, .mooring-cell td { text-align: left; padding: 2px 14px 2px 0;
+  border-bottom: 1px solid #8d9aa355; background: none; vertical-align: top; }
+.mooring-cell .number { text-align: right; font-variant-numeric: tabular-nums; }
+.mooring-cell img, .mooring-cell svg { max-width: 100%; height: auto; }
+.mooring-cell figure { margin: 4px 0; }
+.mooring-cell figcaption, .mooring-cell .lead, .mooring-cell .remedy { opacity: 0.75; }
+.mooring-cell .finding { border-left: 4px solid #8d9aa3; padding: 1px 0 1px 10px; margin: 6px 0; }
+.mooring-cell .error { border-color: #b3261e; } .mooring-cell .warning { border-color: #b8651b; }
+.mooring-cell .good { border-color: #237a4b; }
+"""
+"""Of a fragment: nothing outside it is touched, and colors are the page's own."""
 
 
 @dataclass(frozen=True)
@@ -116,6 +134,10 @@ class Sheet:
             f'<div class="remedy">{escape(remedy)}</div></div>'
         )
 
+    def fragment(self) -> str:
+        """What was put on it, to stand in a page of somebody else's."""
+        return f'<div class="mooring-cell"><style>{_CELL}</style>{"".join(self._body)}</div>'
+
     def save(self, file: Path) -> None:
         """Write the sheet, whole or not at all.
 
@@ -124,10 +146,8 @@ class Sheet:
         """
         if file.suffix.lower() not in (".html", ".htm"):
             raise ModelError(f"{file}: a report is written as .html; browsers print it to PDF")
-        from mooring import __version__
-
         today = datetime.date.today().isoformat()
-        footer = f"<footer>Made with Mooring {__version__} on {today}.</footer>"
+        footer = f"<footer>Made with Mooring {version('mooring-robotics')} on {today}.</footer>"
         head = f'<meta charset="utf-8"><title>{escape(self.title)}</title><style>{_STYLE}</style>'
         body = "\n".join([*self._body, footer])
         write_text(

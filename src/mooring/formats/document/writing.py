@@ -54,6 +54,12 @@ def write_document(robot: Robot, file: Path) -> list[str]:
     return _Writer(robot, file).write()
 
 
+def entry_of(item: Described) -> dict[str, Any]:
+    """An item as a document says it: units in text, and nothing that is as usual."""
+    writer = _Writer(Robot("item"), Path("item.yaml"))
+    return writer._fields(item, getattr(item, "motion", "rotation"))
+
+
 class _Writer:
     def __init__(self, robot: Robot, file: Path) -> None:
         self.robot = robot

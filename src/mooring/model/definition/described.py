@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, NoReturn, Self, Type
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, ValidationError
 
+from mooring import outlet
+from mooring.brief import brief
 from mooring.errors import ModelError, did_you_mean
 from mooring.model.definition.context import Context
 from mooring.model.definition.mirroring import mirrored_inside
@@ -61,6 +63,14 @@ class Described(BaseModel):
 
     # Otherwise Pydantic would call it for what is read as well, where errors are told elsewhere.
     __init__.__pydantic_base_init__ = True  # type: ignore[attr-defined]
+
+    def _repr_html_(self) -> str | None:
+        return outlet.cell(self)
+
+    def __repr__(self) -> str:
+        usual = {name: field.default for name, field in type(self).model_fields.items()}
+        given = self.model_fields_set
+        return brief(self, [n for n in usual if n in given and getattr(self, n) is not usual[n]])
 
     def __setattr__(self, name: str, value: Any) -> None:
         if name == "_owner":

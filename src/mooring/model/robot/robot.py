@@ -145,6 +145,9 @@ class Robot:
             return
         raise ModelError(f"a robot has no {name!r}")
 
+    def _repr_html_(self) -> str | None:
+        return outlet.cell(self)
+
     def __repr__(self) -> str:
         return f"<Robot {self.name!r}: {len(self.links)} links, {len(self.joints)} joints>"
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from mooring import outlet
 from mooring.arguments import proven_methods
 from mooring.errors import ModelError, did_you_mean, told
 from mooring.model.definition.context import Context
@@ -77,6 +78,9 @@ class Scene:
         self.settings = SceneSettings()
         self.settings.belong_to(self)
         robot.in_scene(self)
+
+    def _repr_html_(self) -> str | None:
+        return outlet.cell(self)
 
     def __repr__(self) -> str:
         return f"<Scene {self.name!r}: {len(self.robot.links)} links>"

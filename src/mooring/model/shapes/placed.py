@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from pydantic import Field, ValidationInfo
 
+from mooring.brief import Brief
 from mooring.errors import did_you_mean, told
 from mooring.geometry import Array, apply
 from mooring.keeping import kept_with
@@ -66,8 +67,8 @@ class Beside(Value):
 BESIDE = tuple(Beside.model_fields)
 
 
-@dataclass(frozen=True, eq=False)
-class PlacedShape(Fields):
+@dataclass(frozen=True, eq=False, repr=False)
+class PlacedShape(Fields, Brief):
     """A shape at its place on a link.
 
     Attributes:

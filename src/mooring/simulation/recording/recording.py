@@ -10,7 +10,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from mooring import outlet
 from mooring.arguments import proven_methods
+from mooring.brief import Brief
 from mooring.errors import ModelError
 from mooring.files import write_text
 from mooring.geometry import Array
@@ -28,8 +30,8 @@ if TYPE_CHECKING:
 
 
 @proven_methods
-@dataclass(eq=False)
-class Recording:
+@dataclass(eq=False, repr=False)
+class Recording(Brief):
     """A run, by name.
 
     Attributes:
@@ -74,6 +76,16 @@ class Recording:
     ground: Ground | None = None
     end: SavedState | None = None
     run: str = ""
+
+    def __repr__(self) -> str:
+        rows = len(self.table)
+        end = self.table.index[-1] if rows else 0.0
+        found = f"{len(self.findings)} findings" if self.findings else "nothing found"
+        whole = "" if self.complete else ", not complete"
+        return f"<Recording of {self.robot!r}: {end:g} s, {rows:,} instants, {found}{whole}>"
+
+    def _repr_html_(self) -> str | None:
+        return outlet.cell(self)
 
     @staticmethod
     def of(layout: Layout, kept: Kept) -> Recording:
