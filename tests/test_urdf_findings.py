@@ -136,6 +136,8 @@ class Healthy(unittest.TestCase):
     def test_as_a_document_they_are_the_same(self) -> None:
         folder = folder_for(self)
         shutil.copytree(FOLDER, folder / "urdf")
+        # Meshes are in folders beside: all of it is one project.
+        (folder / "urdf" / "mooring.project").touch()
         for file in sorted((folder / "urdf").rglob("*.urdf")):
             with self.subTest(file.stem):
                 robot = mooring.read(file)

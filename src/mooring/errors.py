@@ -106,6 +106,11 @@ def told(value: object) -> str:
     return text if cut == text else f"{cut} ..., of type {kind.__name__}"
 
 
+def needing(what: str, extra: str, error: ImportError) -> str:
+    """What to say where a package is missing that comes with an extra."""
+    return f"{what} needs more packages: pip install 'mooring-robotics[{extra}]' ({error})"
+
+
 def did_you_mean(word: str, known: Sequence[str]) -> str:
     """A helpful ending for a message about an unknown word.
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 import cbor2
 
-from mooring.errors import InputError
+from mooring.errors import InputError, needing
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -39,9 +39,7 @@ class Log:
             import pyarrow as pa
             import pyarrow.parquet as pq
         except ImportError as error:
-            raise InputError(
-                f"{file}: a log needs more packages: pip install '.[recordings]' ({error})"
-            ) from None
+            raise InputError(needing(f"{file}: a log", "recordings", error)) from None
         self.file = file
         self._schema: pa.Schema = pa.schema(
             [("clock", pa.float64()), ("time", pa.float64()), ("way", pa.string()),

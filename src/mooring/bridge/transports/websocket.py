@@ -24,6 +24,8 @@ _PING = 20.0
 """Between two looks at whether an idle connection still lives [s]."""
 _LAST_WORDS = 1.0
 """How long programs may take to hear what was said last [s]."""
+_GOODBYE = 5.0
+"""How long connections may take to close [s]."""
 _TRY_AGAIN = 1013
 _POLICY = 1008
 
@@ -94,11 +96,14 @@ class WebSocketServer:
             self._problem = str(error)
             return
         self._ready.set()
-        async with server:
-            await self._end.wait()
-            ends = self._loop.time() + _LAST_WORDS
-            while self._loop.time() < ends and any(peer.waits for peer in self.session.peers):
-                await asyncio.sleep(0.01)
+        await self._end.wait()
+        ends = self._loop.time() + _LAST_WORDS
+        while self._loop.time() < ends and any(peer.waits for peer in self.session.peers):
+            await asyncio.sleep(0.01)
+        server.close()
+        # Whoever does not let go of his connection keeps nobody from ending.
+        with contextlib.suppress(TimeoutError):
+            await asyncio.wait_for(server.wait_closed(), _GOODBYE)
 
     def _look(self, _: ServerConnection, request: Request) -> Response | None:
         """Refuse who may not ask."""

@@ -16,7 +16,7 @@ from mooring.cad.meshes.conventions import UNITLESS, convention_of
 from mooring.cad.meshes.guards import LARGEST_FILE, refuse_impossible
 from mooring.cad.meshes.parsed import RawScene
 from mooring.cad.meshes.scene import SceneReader
-from mooring.errors import InputError
+from mooring.errors import InputError, needing
 from mooring.files import true_path
 from mooring.units import show
 
@@ -119,9 +119,7 @@ def _parse(file: Path, suffix: str, companions: _Companions) -> RawScene:
                 return collada.parse(file)
             return with_trimesh.parse(file, suffix, companions)
     except ModuleNotFoundError as error:
-        raise InputError(
-            f"{file}: reading meshes needs more packages: pip install '.[meshes]' ({error})"
-        ) from error
+        raise InputError(needing(f"{file}: reading meshes", "meshes", error)) from error
     except (KeyboardInterrupt, SystemExit):
         raise
     except BaseException as error:  # parsers raise whatever they stumble over

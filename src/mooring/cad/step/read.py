@@ -13,7 +13,7 @@ from mooring.cad.assembly import Assembly
 from mooring.cad.part import CadMaterial, Geometry, NameRegister, Part
 from mooring.cad.places.frame import Frame
 from mooring.cad.sampling import Sampling
-from mooring.errors import InputError
+from mooring.errors import InputError, needing
 from mooring.geometry import Array
 
 if TYPE_CHECKING:
@@ -34,10 +34,8 @@ def read_here(file: Path, sampling: Sampling, report: Progress) -> Assembly:
     try:
         from mooring.cad.step.document import StepDocument
     except ImportError as error:
-        raise InputError(
-            f"{file}: reading STEP needs Open CASCADE: pip install '.[step]', and on a bare Debian "
-            f"also apt install libgl1 libx11-6 ({error})"
-        ) from error
+        words = needing(f"{file}: reading STEP", "step", error)
+        raise InputError(f"{words}; a bare Debian needs libgl1 and libx11-6 besides") from error
     document = StepDocument(file)
     collector = _Collector(document, sampling, report)
     for node in document.roots():

@@ -12,7 +12,7 @@ from mooring.cad.mesh import Mesh, weld
 from mooring.cad.paint import Paint
 from mooring.cad.part import Geometry
 from mooring.cad.spreading import normals_and_areas
-from mooring.errors import ModelError
+from mooring.errors import ModelError, needing
 from mooring.units import show
 
 _FEWEST = 12
@@ -117,9 +117,7 @@ def _decimated(mesh: Mesh, target: int, eagerness: float) -> Mesh:
     try:
         import fast_simplification
     except ImportError as error:
-        raise ModelError(
-            f"simplifying needs fast-simplification: pip install '.[meshes]' ({error})"
-        ) from error
+        raise ModelError(needing("simplifying", "meshes", error)) from error
     # Its thresholds are absolute; give it numbers around one.
     low = mesh.bounds[0]
     size = float(np.ptp(mesh.bounds, axis=0).max())

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from mooring.errors import InputError
+from mooring.errors import InputError, needing
 from mooring.files import write_text, write_whole
 from mooring.model.scene import Ground
 from mooring.simulation.recording.finding import RunFinding
@@ -187,10 +187,7 @@ def _write_parquet(table: pd.DataFrame, file: Path, run: str) -> None:
     try:
         import pyarrow  # noqa: F401
     except ImportError as error:
-        raise InputError(
-            f"{file}: writing Parquet needs more packages: pip install "
-            f"'mooring-robotics[recordings]' ({error})"
-        ) from None
+        raise InputError(needing(f"{file}: writing Parquet", "recordings", error)) from None
     marked = table.copy(deep=False)
     marked.attrs = {**table.attrs, _RUN: run}
     with write_whole(file) as stream:

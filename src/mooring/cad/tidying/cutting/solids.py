@@ -10,7 +10,7 @@ from mooring.cad.features import find_surfaces
 from mooring.cad.mesh import Mesh
 from mooring.cad.paint import Paint
 from mooring.cad.part import Geometry
-from mooring.errors import InputError, ModelError
+from mooring.errors import InputError, ModelError, needing
 from mooring.geometry import Array, frame_along, placement
 
 if TYPE_CHECKING:
@@ -33,9 +33,7 @@ def solid_of(mesh: Mesh, name: str) -> Manifold:
     try:
         import manifold3d
     except ImportError as error:
-        raise InputError(
-            f"cutting needs more packages: pip install '.[meshes]' ({error})"
-        ) from None
+        raise InputError(needing("cutting", "meshes", error)) from None
     solid = manifold3d.Manifold(
         manifold3d.Mesh64(
             np.ascontiguousarray(mesh.vertices, dtype=np.float64),
