@@ -10,7 +10,7 @@ from PIL import Image
 
 import mooring
 from mooring.demo import LINE_TENDER
-from tests.support import folder_for, run_mooring
+from tests.support import ROOT, folder_for, run_mooring
 
 COMMANDS = (
     "parts", "draft", "check", "tree", "picture", "exercise", "open", "run", "film", "export", "diff", "demo",
@@ -92,6 +92,11 @@ class Commands(unittest.TestCase):
         # Without its closure the rod is a stranger to the boom.
         found = self.ok("check", folder / "t.urdf", code=1)
         self.assertIn("overlap-neutral: boom and rod overlap", found)
+
+    def test_its_version_and_completion(self) -> None:
+        stated = (ROOT / "pyproject.toml").read_text()
+        self.assertIn(f'version = "{self.ok("--version").split()[1]}"', stated)
+        self.assertIn("COMPREPLY", self.ok("--show-completion", "bash"))
 
     def test_demo_does_the_whole_job(self) -> None:
         folder = folder_for(self) / "demo"

@@ -128,6 +128,18 @@ class Misuse(unittest.TestCase):
             ):
                 call("x.yaml")
 
+    def test_misspelt_options_are_answered_with_a_guess(self) -> None:
+        robot = line_tender()
+        for call, options, guess in (
+            (mooring.simulate, {"secnds": 1}, "did you mean 'seconds'"),
+            (mooring.simulate, {"postur": "stowed"}, "did you mean 'posture'"),
+            (mooring.exercise, {"stps": 3}, "did you mean 'steps'"),
+            (mooring.picture, {"viw": "left"}, "did you mean 'view'"),
+            (kinematics.link_poses, {"Q": None}, "takes no 'Q'"),
+        ):
+            with self.assertRaisesRegex(ModelError, guess):
+                call(robot, **options)
+
     def test_numbers_a_run_cannot_have(self) -> None:
         for options in ({"seed": -1}, {"step": 1e-12}, {"keep": -1}, {"rate": 0}, {"threads": 0}):
             with self.subTest(options), self.assertRaisesRegex(ModelError, next(iter(options))[:4]):

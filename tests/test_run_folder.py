@@ -13,7 +13,7 @@ import numpy as np
 import pandas as pd
 from fuzz.kills import MODES, kills
 
-from mooring import Recording, Simulation, read_scene, simulate
+from mooring import Recording, Robot, Simulation, read_scene, simulate
 from mooring.demo import DRUM_CART
 from mooring.errors import InputError, ModelError
 from mooring.simulation import read_run
@@ -158,6 +158,23 @@ class Folders(unittest.TestCase):
         self.assertEqual((home / "thesis.tex").read_text(), "dear")
         with self.assertRaisesRegex(InputError, "is a file, and a folder is needed"):
             self.run_one.write(home / "thesis.tex")
+
+    def test_a_model_of_another_run_is_told(self) -> None:
+        for name, mass in (("light", 2.0), ("heavy", 3.0)):
+            robot = Robot("buoy")
+            robot.add_link("anchor", mass=1)
+            robot.add_link("float", mass=mass, inertia=(1, 1, 1))
+            robot.add_joint("line", "prismatic", parent="anchor", child="float", axis="z",
+                            limits={"lower": 0, "upper": 1})  # fmt: skip
+            robot.write(self.folder / f"{name}.yaml")
+            run = ["run", self.folder / f"{name}.yaml", "-o", self.folder / name, "--no-plot"]
+            done = run_mooring(*run, "--seconds", "0.05")
+            self.assertEqual(done.returncode, 0, done.stderr)
+            self.assertEqual(read_run(self.folder / name)[0].robot.mass(), mass + 1)
+        # The same joints, and yet not what was run.
+        shutil.copy(self.folder / "heavy" / "model.json", self.folder / "light")
+        with self.assertRaisesRegex(InputError, "model.json was changed, or is of another run"):
+            read_run(self.folder / "light")
 
     def test_what_comes_to_nothing_leaves_nothing(self) -> None:
         for words in (("--seconds", "-1"), ("--motion", "dance"), ("--resume", self.folder)):

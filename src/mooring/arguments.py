@@ -16,7 +16,7 @@ from typing import Any, NamedTuple, TypeVar, cast, get_origin
 
 import numpy as np
 
-from mooring.errors import ModelError, told
+from mooring.errors import ModelError, did_you_mean, told
 
 _Call = TypeVar("_Call", bound=Callable[..., Any])
 _Class = TypeVar("_Class", bound=type)
@@ -112,7 +112,7 @@ def proven_methods(owner: _Class) -> _Class:
 
 def _proving(function: Callable[..., Any], called: str) -> Callable[..., Any]:
     @cache
-    def sorts() -> tuple[list[str], str | None, dict[str, frozenset[_Wanted]]]:
+    def sorts() -> tuple[list[str], str | None, dict[str, frozenset[_Wanted]], list[str] | None]:
         parameters = inspect.signature(function).parameters.values()
         by_place = (inspect.Parameter.POSITIONAL_ONLY, inspect.Parameter.POSITIONAL_OR_KEYWORD)
         further = [p.name for p in parameters if p.kind is p.VAR_POSITIONAL]
@@ -125,11 +125,16 @@ def _proving(function: Callable[..., Any], called: str) -> Callable[..., Any]:
                 if p.kind is not p.VAR_KEYWORD
                 and (names := _wanted(p.annotation, function.__globals__))
             },
+            None
+            if any(p.kind is p.VAR_KEYWORD for p in parameters)
+            else [p.name for p in parameters if p.kind is not p.POSITIONAL_ONLY],
         )
 
     @wraps(function)
     def proving(*args: Any, **kwargs: Any) -> Any:
-        placed, further, known = sorts()
+        placed, further, known, options = sorts()
+        if options is not None:
+            refuse_unknown(called, kwargs, options)
         more = ((further or "", value) for value in args[len(placed) :])
         for name, value in (*zip(placed, args, strict=False), *more, *kwargs.items()):
             names = known.get(name)
@@ -138,6 +143,18 @@ def _proving(function: Callable[..., Any], called: str) -> Callable[..., Any]:
         return function(*args, **kwargs)
 
     return proving
+
+
+def refuse_unknown(called: str, given: Iterable[str], known: Iterable[str]) -> None:
+    """Refuse options that a call does not have.
+
+    Raises:
+        ModelError: with a guess at what was meant.
+    """
+    offered = [name for name in known if name != "self"]
+    for name in given:
+        if name not in offered:
+            raise ModelError(f"{called}: it takes no {name!r}{did_you_mean(name, offered)}")
 
 
 class _Wanted(NamedTuple):

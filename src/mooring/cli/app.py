@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import os
 import sys
+from typing import Annotated
 
 import typer
 
+from mooring import __version__
 from mooring.cli import (
     check,
     demo,
@@ -26,6 +28,7 @@ from mooring.cli import (
 )
 from mooring.cli.open import open_
 from mooring.cli.outputs import missing
+from mooring.cli.terminal import say
 from mooring.errors import InputError, ModelError, MooringError
 from mooring.unforeseen import unforeseen
 
@@ -34,7 +37,6 @@ app = typer.Typer(
     help="From CAD parts to a robot that moves: describe, check, see and simulate.",
     epilog="ROBOT is a Mooring document (.yaml) or a URDF file (.urdf) everywhere.",
     no_args_is_help=True,
-    add_completion=False,
     pretty_exceptions_enable=False,
     context_settings={"help_option_names": ["-h", "--help"]},
 )
@@ -57,8 +59,19 @@ app.command("diff")(diff.diff)
 app.command("demo")(demo.demo)
 
 
+def _say_version(asked: bool) -> None:
+    if asked:
+        say("mooring {}", __version__)
+        raise typer.Exit
+
+
 @app.callback()
-def _options() -> None:
+def _options(
+    _: Annotated[
+        bool,
+        typer.Option("--version", callback=_say_version, is_eager=True, help="Tell it and end."),
+    ] = False,
+) -> None:
     """From CAD parts to a robot that moves: describe, check, see and simulate."""
 
 

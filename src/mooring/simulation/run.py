@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from inspect import signature
 from typing import Any, overload
 
-from mooring.arguments import proven
+from mooring.arguments import proven, refuse_unknown
 from mooring.errors import ModelError
 from mooring.model import Robot
 from mooring.model.scene import Scene
@@ -82,6 +83,8 @@ def simulate(
         >>> float(run.table["loops.gap"].max()) < 1e-5
         True
     """
+    known = [*signature(simulate).parameters, *signature(Simulation.__init__).parameters]
+    refuse_unknown("simulate", options, known)
     simulation = Simulation(what, **options)
     if copies is not None:
         if resume is not None:

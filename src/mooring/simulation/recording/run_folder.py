@@ -15,6 +15,7 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from hashlib import sha256
 from pathlib import Path
 
 from mooring.errors import InputError
@@ -184,8 +185,21 @@ def _write_manifest(work: Path, run: str) -> None:
     files = sorted(path.relative_to(work).as_posix() for path in work.rglob("*") if path.is_file())
     # What says that there is a recording comes last.
     files.sort(key=lambda name: name == DESCRIBED)
-    said = {"mooring": 1, "run": run, "files": files}
+    said = {"mooring": 1, "run": run, "model": _print_of(work / MODEL_FILE), "files": files}
     write_text(work / _MANIFEST, json.dumps(said, indent=1, ensure_ascii=False) + "\n")
+
+
+def is_of_another_run(model: Path) -> bool:
+    """Whether the model in a run's folder is not what was run."""
+    try:
+        said = json.loads((model.parent / _MANIFEST).read_text("utf-8"))["model"]
+    except (OSError, ValueError, KeyError, TypeError, RecursionError):
+        return False
+    return bool(said != _print_of(model))
+
+
+def _print_of(file: Path) -> str | None:
+    return sha256(file.read_bytes()).hexdigest() if file.is_file() else None
 
 
 def _files_of(folder: Path) -> list[str] | None:

@@ -10,7 +10,7 @@ from mooring.errors import InputError
 from mooring.formats import read_scene
 from mooring.model.scene import Scene
 from mooring.simulation.recording.recording import Recording
-from mooring.simulation.recording.run_folder import DESCRIBED, MODEL_FILE
+from mooring.simulation.recording.run_folder import DESCRIBED, MODEL_FILE, is_of_another_run
 
 
 @proven
@@ -34,6 +34,8 @@ def read_run(file: str | PathLike[str]) -> tuple[Scene, Recording]:
             f"{folder}: holds a recording without its {MODEL_FILE}; make it anew with mooring run, "
             "which writes both"
         )
+    if is_of_another_run(model):
+        raise InputError(f"{folder}: {MODEL_FILE} was changed, or is of another run")
     scene = read_scene(model)
     scene.settings.ground = recording.ground
     if scene.robot.coordinates != recording.coordinates:
