@@ -12,7 +12,7 @@ from functools import cache, wraps
 from itertools import islice
 from numbers import Integral, Real
 from types import FunctionType
-from typing import Any, NamedTuple, TypeVar, cast, get_origin
+from typing import Any, Literal, NamedTuple, TypeVar, cast, get_origin
 
 import numpy as np
 
@@ -184,8 +184,11 @@ def _wanted_by(node: ast.expr, around: Mapping[str, Any]) -> frozenset[_Wanted] 
     if isinstance(node, ast.Subscript):
         within, node = node.slice, node.value
     name = str(node.value) if isinstance(node, ast.Constant) else getattr(node, "id", "")
-    if get_origin(around.get(name)) is Callable:
+    alias = get_origin(around.get(name))
+    if alias is Callable:
         name = "Callable"
+    elif alias is Literal:
+        name = "str"
     known = name in ("None", *_SORTS, *_CLASSES) or isinstance(around.get(name), type)
     if name == "Any" or not known:
         return None

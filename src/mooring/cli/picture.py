@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, cast
 
 import typer
 
@@ -23,6 +23,7 @@ from mooring.cli.terminal import (
 from mooring.errors import ModelError
 
 if TYPE_CHECKING:
+    from mooring.drawing.camera import ViewName
     from mooring.model import Robot
 
 
@@ -115,7 +116,7 @@ def told_of_positions(
             yield f"{name} follows {robot.couplings[name]}, which was moved so that it can be there"
 
 
-def view_of(text: str) -> str | tuple[float, float]:
+def view_of(text: str) -> ViewName | tuple[float, float]:
     """A view by its name, or as azimuth and elevation [deg]."""
     parts = text.split(",")
     if len(parts) == 2:
@@ -123,7 +124,8 @@ def view_of(text: str) -> str | tuple[float, float]:
             return float(parts[0]), float(parts[1])
         except ValueError:
             raise ModelError(f"cannot read the view {text!r}; write it as -50,20") from None
-    return text
+    # Whoever looks from there knows the names.
+    return cast("ViewName", text)
 
 
 def size_of(text: str) -> tuple[int, int]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -13,7 +13,8 @@ from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
 
 # Azimuth (from +x towards +y) and elevation of the eye, seen from the middle of the scene [deg].
-VIEWS: dict[str, tuple[float, float]] = {
+ViewName = Literal["corner", "front", "back", "left", "right", "top", "bottom"]
+VIEWS: dict[ViewName, tuple[float, float]] = {
     "corner": (-52.0, 22.0),
     "front": (0.0, 0.0),
     "back": (180.0, 0.0),
@@ -92,7 +93,7 @@ class Camera:
         )
 
 
-def looking_at(points: Array, view: str | tuple[float, float], aspect: float) -> Camera:
+def looking_at(points: Array, view: ViewName | tuple[float, float], aspect: float) -> Camera:
     """A camera that has all points in view.
 
     Args:

@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 
 from mooring.cad import Mesh
-from mooring.drawing.camera import looking_at
+from mooring.drawing.camera import ViewName, looking_at
 from mooring.drawing.layers import Label, Posed
 from mooring.drawing.palette import ALIKE, DARK, DIFFERENT, LIGHT
 from mooring.drawing.robot_picture import Picture, finish, ground_for
@@ -25,7 +25,7 @@ def compare_pictures(
     before: Robot,
     after: Robot,
     *,
-    view: str | tuple[float, float] = "corner",
+    view: ViewName | tuple[float, float] = "corner",
     size: tuple[int, int] = (1280, 800),
     dark: bool = False,
 ) -> Picture:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from mooring.drawing.camera import Camera, looking_at
+from mooring.drawing.camera import Camera, ViewName, looking_at
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array, rotation_about
 from mooring.kinematics import link_poses
@@ -36,7 +36,7 @@ class Filming:
     """
 
     speed: float = 1.0
-    view: str | tuple[float, float] = "corner"
+    view: ViewName | tuple[float, float] = "corner"
     follow: str | None = None
     turn: float = 0.0
     say: Sequence[str] = ()

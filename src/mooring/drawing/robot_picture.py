@@ -14,7 +14,7 @@ from PIL import Image
 from mooring.arguments import proven
 from mooring.brief import Brief
 from mooring.cad import Mesh
-from mooring.drawing.camera import Camera, looking_at
+from mooring.drawing.camera import Camera, ViewName, looking_at
 from mooring.drawing.cutting import CuttingPlane, cut_face, kept_part
 from mooring.drawing.layers import LAYERS, Posed
 from mooring.drawing.overlay import draw_caption, draw_labels, draw_scale, draw_triad
@@ -75,7 +75,7 @@ def picture(
     robot: Robot,
     *,
     posture: str | Mapping[str, float | str] | None = None,
-    view: str | tuple[float, float] = "corner",
+    view: ViewName | tuple[float, float] = "corner",
     layers: Iterable[str] = ("visual",),
     size: tuple[int, int] = (1280, 800),
     ground: bool = True,
@@ -132,7 +132,7 @@ def picture(
 def _draw(
     posed: Posed,
     layers: list[str],
-    view: str | tuple[float, float],
+    view: ViewName | tuple[float, float],
     size: tuple[int, int],
     ground: bool,
     caption: str,

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from inspect import signature
-from typing import Any, overload
+from typing import Unpack, overload
 
 from mooring.arguments import proven, refuse_unknown
 from mooring.errors import ModelError
 from mooring.model import Robot
 from mooring.model.scene import Scene
 from mooring.simulation.copies import run_copies
+from mooring.simulation.options import SimulationOptions
 from mooring.simulation.recording.recording import Recording
 from mooring.simulation.running import Progress, run_length, run_until
 from mooring.simulation.simulation import Simulation
@@ -24,7 +25,7 @@ def simulate(
     resume: Recording | None = None,
     at: float | str | None = None,
     progress: Progress | None = None,
-    **options: Any,
+    **options: Unpack[SimulationOptions],
 ) -> Recording: ...
 
 
@@ -35,7 +36,7 @@ def simulate(
     copies: int,
     vary: Mapping[str, Sequence[float]] | None = None,
     seconds: float | str | None = None,
-    **options: Any,
+    **options: Unpack[SimulationOptions],
 ) -> list[Recording]: ...
 
 
@@ -49,7 +50,7 @@ def simulate(
     progress: Progress | None = None,
     copies: int | None = None,
     vary: Mapping[str, Sequence[float]] | None = None,
-    **options: Any,
+    **options: Unpack[SimulationOptions],
 ) -> Recording | list[Recording]:
     """Run a robot or a scene under gravity, its motors following a motion.
 

@@ -8,7 +8,7 @@ import numpy as np
 from PIL import Image
 
 from mooring.cad import Mesh
-from mooring.drawing.camera import Camera, looking_at
+from mooring.drawing.camera import Camera, ViewName, looking_at
 from mooring.drawing.overlay import draw_caption, draw_triad
 from mooring.drawing.palette import COLLISION, PLAIN, QUAY
 from mooring.drawing.pieces import Layer, Piece
@@ -31,9 +31,13 @@ class Stage:
     """A robot and the ground it is on, ready to be drawn at many instants."""
 
     def __init__(
-        self, robot: Robot, ground: Ground | None, states: Array, view: str | tuple[float, float],
+        self,
+        robot: Robot,
+        ground: Ground | None,
+        states: Array,
+        view: ViewName | tuple[float, float],
         size: tuple[int, int],
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Find a view that holds all that happens.
 
         Args:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PIL import Image
 
+from mooring.drawing.camera import ViewName
 from mooring.drawing.runs.instant import Stage
 from mooring.model import Robot
 from mooring.simulation import Recording
@@ -18,7 +19,7 @@ def draw_moments(
     robot: Robot,
     recording: Recording,
     *,
-    view: str | tuple[float, float] = "corner",
+    view: ViewName | tuple[float, float] = "corner",
 ) -> Image.Image:
     """Six moments, evenly spread over a run, from one point of view.
 
