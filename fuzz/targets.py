@@ -189,7 +189,8 @@ def python_calls(folder: Path) -> Attempt:
                 continue
             if parameter.default is not parameter.empty and chance.random() < 0.6:
                 continue
-            wrong = chance.random() < 0.4
+            # A run of 1e308 s is not wrong, and has no end.
+            wrong = chance.random() < 0.4 and parameter.name not in ("seconds", "length", "count")
             if "PathLike" in str(parameter.annotation):
                 # Nothing is written elsewhere.
                 given[parameter.name] = folder / chance.choice(("a", "a.yaml", "a.csv", "b/c.urdf"))
@@ -228,10 +229,20 @@ def command_lines(folder: Path) -> Attempt:
     from mooring.errors import told
 
     group: Any = typer.main.get_command(app)
-    # These wait for somebody; what they read is read by others, too.
+    # These wait for somebody, or take minutes; what they read is read by others, too.
     commands = {name: command for name, command in group.commands.items()
                 if name not in ("open", "stand-in", "replay", "demo")}  # fmt: skip
-    waits = {"listen", "broker", "lock_step", "follow", "address", "certificate", "key", "port"}
+    waits = {
+        "film",
+        "listen",
+        "broker",
+        "lock_step",
+        "follow",
+        "address",
+        "certificate",
+        "key",
+        "port",
+    }
     arm = folder / "arm.urdf"
     shutil.copy(FOLDER / "quay_arm.urdf", arm)
 

@@ -46,6 +46,13 @@ class Nonsense(unittest.TestCase):
         file.write_text('<robot name="a"><link name="b" odd:mark="1 &lt; 2" plain="3"/></robot>')
         mooring.read(file).write(folder / "again.urdf")
         self.assertIn('odd:mark="1 &lt; 2"', (folder / "again.urdf").read_text())
+        for name in ("x" * 300, "a\0b", "\ud800"):
+            for suffix in (".yaml", ".urdf", ".step", ".stl", ""):
+                for read in (mooring.read, mooring.read_cad, mooring.Recording.read):
+                    with self.assertRaises(InputError):
+                        read(f"{name}{suffix}")
+        with self.assertRaisesRegex(mooring.MooringError, "larger than any machine"):
+            mooring.Robot("crane").add_link("jib", cylinder={"radius": 1e300, "length": 1})
         robot = mooring.Robot("crane")
         with self.assertRaises(mooring.MooringError) as refused:
             robot.add_link("jib", mass=10**5000)

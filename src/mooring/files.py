@@ -18,6 +18,7 @@ from typing import BinaryIO
 from mooring.errors import InputError, told
 
 _PART = ".part"
+_LONGEST_NAME = 255
 _STALE = 3600.0
 """How old what an unfinished writer left must be, lest it is still writing [s]."""
 
@@ -171,13 +172,37 @@ def noting_files() -> Iterator[set[Path]]:
 
 
 def true_path(file: Path) -> Path:
-    """A path without links; of links that go in a circle, as far as they go."""
+    """A path without links; of links that go in a circle, as far as they go.
+
+    Raises:
+        InputError: no file can have that name.
+    """
+    refuse_impossible(file)
     return Path(os.path.realpath(file))
 
 
+def refuse_impossible(file: Path) -> None:
+    """Refuse what no file can be called, lest each look at it fails in a way of its own.
+
+    Raises:
+        InputError: a name in it is too long, or has letters that no name has.
+    """
+    try:
+        too_long = any(len(os.fsencode(name)) > _LONGEST_NAME for name in file.parts)
+    except UnicodeEncodeError:
+        too_long = True
+    if too_long or "\0" in str(file):
+        raise InputError(f"{told(str(file))}: no file can have this name")
+
+
 def note_file(file: Path) -> None:
-    """Say that a description is read from a file, which may be missing."""
+    """Say that a description is read from a file, which may be missing.
+
+    Raises:
+        InputError: no file can have that name.
+    """
     seen = _noted.get()
+    refuse_impossible(file)
     if seen is not None:
         seen.add(true_path(file))
 

@@ -17,6 +17,9 @@ from mooring.geometry import Array
 from mooring.model.definition.walking import Fields, fields_of
 from mooring.units import show
 
+_LARGEST = 1e6
+"""[m]"""
+
 
 class Core(NamedTuple):
     """What is left of a convex shape when its roundness is taken off.
@@ -99,7 +102,10 @@ class Shape(Fields, ABC):
         if not isinstance(written, dict) or written.keys() != hints.keys():
             raise ValueError(f"a {cls.kind} is written as {', '.join(hints)}; got {told(written)}")
         made = cls(**written)
-        if min(np.ravel(list(vars(made).values()))) <= 0:
+        sizes = np.ravel(list(vars(made).values()))
+        if max(sizes) > _LARGEST:
+            raise ValueError(f"a {cls.kind} of {told(written)} is larger than any machine")
+        if min(sizes) <= 0:
             raise ValueError(f"the sizes of a {cls.kind} must be greater than zero, got {written}")
         return made
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from mooring.errors import InputError, needing
-from mooring.files import write_text, write_whole
+from mooring.files import refuse_impossible, write_text, write_whole
 from mooring.model.scene import Ground
 from mooring.simulation.recording.finding import RunFinding
 from mooring.simulation.recording.journal import is_journal, read_journal
@@ -80,6 +80,7 @@ def read_recording(make: type[Recording], file: Path) -> Recording:
     Raises:
         InputError: there is none, or one that cannot be understood.
     """
+    refuse_impossible(file)
     home = file.parent if file.name == DESCRIBED else file
     if is_journal(home):
         return _cut_off(make, home)
