@@ -212,6 +212,7 @@ def _held(name: str, within: ast.expr) -> ast.expr | None:
 
 _CLASSES = {
     "Assembly": "an assembly",
+    "Part": "a part",
     "Recording": "a recording",
     "Robot": "a robot",
     "SavedState": "a saved state",
@@ -239,7 +240,11 @@ def _fits(value: object, wanted: _Wanted) -> bool:
         held = value
     some = islice(held, _MOST_LOOKED_AT)
     # Of what is not finite inside something, the function knows whose it is, and says that.
-    return all(any(_fits(one, each) for each in wanted.within) or _is_nan(one) for one in some)
+    numbers = any(each.name == "float" for each in wanted.within)
+    return all(
+        any(_fits(one, each) for each in wanted.within) or (numbers and _is_nan(one))
+        for one in some
+    )
 
 
 def _is_nan(value: object) -> bool:
