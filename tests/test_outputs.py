@@ -16,7 +16,7 @@ import mooring
 from mooring import caching
 from mooring.demo import LINE_TENDER
 from mooring.errors import InputError
-from mooring.files import write_text
+from mooring.files import write_text, write_together
 from tests.support import folder_for, run_mooring
 from tests.urdf_set import FOLDER
 
@@ -153,6 +153,33 @@ class Places(unittest.TestCase):
         file.chmod(0o644)
         write_text(file, "four")
         self.assertFalse(stale.exists())
+
+
+class Together(unittest.TestCase):
+    def test_files_come_together_and_others_stay(self) -> None:
+        folder = folder_for(self)
+        home, told = folder / "meshes", folder / "arm.txt"
+        for links in (False, True):
+            for version in ("one", "two"):
+                home.mkdir(exist_ok=True)
+                (home / "mine.txt").write_text("mine")
+                if links:
+                    (home / "inner").mkdir(exist_ok=True)
+                    if not (home / "link").is_symlink():
+                        (home / "link").symlink_to("nowhere")
+                with write_together(home, told, version) as staged:
+                    (staged / "jaw.stl").write_text(version)
+                self.assertEqual((home / "jaw.stl").read_text(), version)
+                self.assertEqual(told.read_text(), version)
+                with self.assertRaises(RuntimeError), write_together(home, told, "three") as staged:
+                    (staged / "jaw.stl").write_text("three")
+                    raise RuntimeError("the power went out")
+                self.assertEqual((home / "jaw.stl").read_text(), version)
+                self.assertEqual(told.read_text(), version)
+                self.assertEqual((home / "mine.txt").read_text(), "mine")
+                self.assertEqual((home / "link").is_symlink(), links)
+                self.assertEqual((home / "inner").is_dir(), links)
+        self.assertEqual({path.name for path in folder.iterdir()}, {"meshes", "arm.txt"})
 
 
 class Outside(unittest.TestCase):

@@ -8,6 +8,7 @@ import subprocess
 import sys
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 import pandas as pd
@@ -17,6 +18,7 @@ from mooring import Recording, Robot, Simulation, read_scene, simulate
 from mooring.demo import DRUM_CART
 from mooring.errors import InputError, ModelError
 from mooring.simulation import read_run
+from mooring.simulation.recording.run_folder import unfinished
 from tests.support import ROOT, folder_for, line_tender, run_mooring
 from tests.urdf_set import FOLDER
 
@@ -93,6 +95,8 @@ class Journals(unittest.TestCase):
         self.assertAlmostEqual(float(table.index[-1]), 2.99, 2)
         self.assertLess(0.48, table.index[-1] - table.index[0])
         self.assertLess(table.index[-1] - table.index[0], 1.2)
+        again = Recording.read(file)
+        self.assertRegex(again.notes[0], r"cut off at 2\.99 s, and is kept from [12]")
 
     def test_a_full_disk_costs_the_journal_and_nothing_else(self) -> None:
         folder = folder_for(self)
@@ -143,6 +147,41 @@ class Folders(unittest.TestCase):
         self.assertFalse(any((home / "sensors").glob("*.parquet")))
         self.assertEqual((home / "more" / "clamp.png").read_text(), "mine, too")
         self.assertEqual((home / "notes.txt").read_text(), "mine")
+        self.assertEqual([path.name for path in self.folder.iterdir()], ["run"])
+
+    def test_whatever_sort_of_thing_somebody_put_there_stays(self) -> None:
+        home = self.folder / "run"
+        cart = simulate(read_scene(DRUM_CART.document), seconds=0.02)
+        cart.write(home)
+        (home / "empty").mkdir(mode=0o750)
+        (home / "link").symlink_to("nowhere")
+        (home / "sensors" / "mine.csv").write_text("1")
+        (home / "run.json.before").write_text("2")
+        self.run_one.write(home)
+        # A name that the next run wants as well.
+        (home / "sensors" / "imu.parquet").write_text("mine")
+        cart.write(home)
+        self.assertEqual((home / "empty").stat().st_mode & 0o777, 0o750)
+        self.assertEqual((home / "link").readlink(), Path("nowhere"))
+        self.assertEqual((home / "sensors" / "mine.csv").read_text(), "1")
+        self.assertEqual((home / "run.json.before").read_text(), "2")
+        self.assertIn((home / "sensors" / "imu.parquet").read_bytes()[:4], (b"mine", b"PAR1"))
+        self.assertTrue(equal(Recording.read(home), cart))
+
+    def test_killed_when_all_is_written_and_nothing_in_its_place(self) -> None:
+        home = self.folder / "run"
+        self.run_one.write(home)
+        with (
+            mock.patch("mooring.simulation.recording.run_folder._put", side_effect=OSError("gone")),
+            self.assertRaisesRegex(InputError, "what there is of it is in .*unfinished"),
+        ):
+            simulate(line_tender(), posture="stowed", seconds=0.2).write(home)
+        self.assertTrue(equal(Recording.read(home), self.run_one))
+        (left,) = unfinished(home)
+        self.assertEqual(len(Recording.read(left).table), 21)
+        # Killed between the two: the new one takes its place when somebody looks.
+        home.rename(home.with_name(left.name.replace("unfinished", "before")))
+        self.assertEqual(len(Recording.read(home).table), 21)
         self.assertEqual([path.name for path in self.folder.iterdir()], ["run"])
 
     def test_something_else_is_written_over_by_force_only(self) -> None:

@@ -9,6 +9,7 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from mooring import outlet
+from mooring.version import VERSION
 
 if TYPE_CHECKING:
     from collections.abc import Mapping
@@ -29,7 +30,7 @@ if TYPE_CHECKING:
     from mooring.model.scene import Ground, Scene
     from mooring.simulation import Recording, Simulation, simulate
 
-__version__ = "0.1.0"
+__version__ = VERSION
 
 _HOMES = {
     "Assembly": "mooring.cad",

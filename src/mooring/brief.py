@@ -9,12 +9,13 @@ from pathlib import Path
 import numpy as np
 
 from mooring.errors import told
+from mooring.outlet import Shown
 
 _LONGEST = 160
 _FEW = 4
 
 
-class Brief:
+class Brief(Shown):
     """What shows the kind of thing it is, its name, and its fields, each in a word or two."""
 
     def __repr__(self) -> str:

@@ -114,18 +114,17 @@ def _bring_in(staged: Path, folder: Path) -> None:
         staged.chmod(0o777 & ~_umask())
         staged.rename(folder)
         return
-    try:
-        for file in [path for path in folder.rglob("*") if path.is_file()]:
-            twin = staged / file.relative_to(folder)
-            if not twin.exists():
-                twin.parent.mkdir(parents=True, exist_ok=True)
-                os.link(file, twin)
-        staged.chmod(folder.stat().st_mode & 0o7777)
-        if not folder.is_symlink() and _exchange(staged, folder):
-            return
-    except OSError:
-        # No hard links here.
-        pass
+    there = list(folder.iterdir())
+    # Only files of a sort that a hard link is the same as: what else is there stays where it is.
+    if not folder.is_symlink() and all(p.is_file() and not p.is_symlink() for p in there):
+        # Some places have no hard links.
+        with suppress(OSError):
+            for file in there:
+                if not (staged / file.name).exists():
+                    os.link(file, staged / file.name)
+            staged.chmod(folder.stat().st_mode & 0o7777)
+            if _exchange(staged, folder):
+                return
     for file in [path for path in sorted(staged.rglob("*")) if path.is_file()]:
         target = folder / file.relative_to(staged)
         target.parent.mkdir(parents=True, exist_ok=True)

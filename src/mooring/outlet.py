@@ -35,6 +35,8 @@ def write(robot: Robot, file: Path, posture: Posture, copy_meshes: bool) -> list
     return _writers[0](robot, file, posture, copy_meshes)
 
 
-def cell(thing: object) -> str | None:
-    """What a notebook shows of something, as HTML; None where only its line can be shown."""
-    return _showers[0](thing) if _showers else None
+class Shown:
+    """What shows itself in a notebook, if there is something to show besides its line."""
+
+    def _repr_html_(self) -> str | None:
+        return _showers[0](self) if _showers else None

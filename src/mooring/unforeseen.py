@@ -7,9 +7,9 @@ import shlex
 import sys
 import tempfile
 import traceback
-from importlib.metadata import version
 
 from mooring.errors import told
+from mooring.version import VERSION
 
 
 def unforeseen(error: BaseException, doing: str = "") -> str:
@@ -25,7 +25,7 @@ def unforeseen(error: BaseException, doing: str = "") -> str:
         handle, name = tempfile.mkstemp(prefix="mooring-error-", suffix=".txt")
         with os.fdopen(handle, "w", encoding="utf-8", errors="backslashreplace") as stream:
             command = " ".join(map(shlex.quote, sys.argv[1:]))
-            stream.write(f"mooring {version('mooring-robotics')}, Python {sys.version}\n")
+            stream.write(f"mooring {VERSION}, Python {sys.version}\n")
             stream.write(f"$ mooring {command}\n\n")
             stream.write("".join(traceback.format_exception(error)))
     except OSError:

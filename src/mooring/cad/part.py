@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from mooring import outlet
 from mooring.brief import Brief
 from mooring.cad.mesh import Mesh
 from mooring.cad.solid import SolidProperties
@@ -128,9 +127,6 @@ class Part(Brief):
     geometry: Geometry
     color: str | None = None
     material: CadMaterial | None = None
-
-    def _repr_html_(self) -> str | None:
-        return outlet.cell(self)
 
     def matches(self, pattern: str) -> bool:
         """Whether the name or path is as in a shell pattern: `*` anything, `?` one character."""

@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import Any
 
 from mooring import outlet
-from mooring.brief import Brief
 from mooring.checks.finding import SEVERITIES, Finding, Severity
 from mooring.errors import DocumentError, InputError, Place, Problem
 
@@ -19,7 +18,7 @@ UNREADABLE = "unreadable"
 
 
 @dataclass(frozen=True, repr=False)
-class Report(Brief):
+class Report(outlet.Shown):
     """The answer of `mooring.check`.
 
     Attributes:
@@ -34,9 +33,6 @@ class Report(Brief):
 
     def __repr__(self) -> str:
         return f"<Report of {self.robot!r}: {self.summary()}>"
-
-    def _repr_html_(self) -> str | None:
-        return outlet.cell(self)
 
     @property
     def ok(self) -> bool:

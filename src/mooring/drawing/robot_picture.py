@@ -12,7 +12,6 @@ import numpy as np
 from PIL import Image
 
 from mooring.arguments import proven
-from mooring.brief import Brief
 from mooring.cad import Mesh
 from mooring.drawing.camera import Camera, ViewName, looking_at
 from mooring.drawing.cutting import CuttingPlane, cut_face, kept_part
@@ -33,7 +32,7 @@ _LARGEST = 8192
 
 
 @dataclass(frozen=True, repr=False)
-class Picture(Brief):
+class Picture:
     """A finished picture; `image` is a Pillow image."""
 
     image: Image.Image

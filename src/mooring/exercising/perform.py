@@ -11,7 +11,6 @@ from numpy.typing import ArrayLike
 
 from mooring import announcing, outlet
 from mooring.arguments import proven
-from mooring.brief import Brief
 from mooring.errors import ModelError, RunError
 from mooring.exercising.changes import Change, changes
 from mooring.exercising.efforts import HoldingEffort, holding_efforts
@@ -49,7 +48,7 @@ class Occasion(NamedTuple):
 
 
 @dataclass(frozen=True, eq=False, repr=False)
-class Exercise(Brief):
+class Exercise(outlet.Shown):
     """What came of it.
 
     Attributes:
@@ -88,9 +87,6 @@ class Exercise(Brief):
     def __repr__(self) -> str:
         found = f"{len(self.overlaps)} overlaps" if self.overlaps else "nothing meets"
         return f"<Exercise of {self.robot.name!r}: {len(self.sweeps)} joints, {found}>"
-
-    def _repr_html_(self) -> str | None:
-        return outlet.cell(self)
 
     @property
     def overlaps(self) -> tuple[Meeting, ...]:

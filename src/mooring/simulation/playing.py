@@ -258,8 +258,13 @@ class Player:
         except MooringError as error:
             self._problem = str(error)
         except Exception as error:
-            # A controller's, as a rule; time stands, and whoever looks is told.
-            self._problem = unforeseen(error, "stepping the simulation or calling a controller")
+            # Time stands, and whoever looks is told whose it is.
+            words = "; ".join(getattr(error, "__notes__", ()))
+            self._problem = (
+                f"{type(error).__name__}: {error}; {words}"
+                if words
+                else unforeseen(error, "stepping the simulation")
+            )
         ends = ends and not self._asleep
         if self._until and self.simulation.native.steps >= self._until:
             self._stand()

@@ -74,7 +74,7 @@ class Instant(Brief):
 
 
 @proven_methods
-class Simulation(Commanded):
+class Simulation(Commanded, outlet.Shown):
     """A robot or a scene under gravity, stepped by hand.
 
     Attributes:
@@ -219,9 +219,6 @@ class Simulation(Commanded):
         if self._journal is not None and self._journal.exists():
             raise InputError(f"{journal}: is there already; a journal is a new file")
         self.reset()
-
-    def _repr_html_(self) -> str | None:
-        return outlet.cell(self)
 
     def __repr__(self) -> str:
         ended = f", {self.ended}" if self.ended else ""
@@ -413,7 +410,12 @@ class Simulation(Commanded):
             self._happens(event)
         for call, ticks in tuple(self.controllers):
             if self.native.steps % ticks == 0:
-                call(self)
+                try:
+                    call(self)
+                except Exception as error:
+                    name = getattr(call, "__qualname__", type(call).__name__)
+                    error.add_note(f"raised by the controller {name} at {self.time:g} s")
+                    raise
         self.devices.look()
         self.grips.look()
         self.courses.look()

@@ -8,7 +8,6 @@ from functools import cached_property
 
 import numpy as np
 
-from mooring import outlet
 from mooring._native.tree import Tree as NativeTree
 from mooring.brief import Brief
 from mooring.errors import ModelError, did_you_mean
@@ -56,9 +55,6 @@ class Tree(Brief):
     neutral_frames: Array
     frames: Mapping[str, tuple[int, Array]]
     without_mass: tuple[str, ...]
-
-    def _repr_html_(self) -> str | None:
-        return outlet.cell(self)
 
     @cached_property
     def native(self) -> NativeTree:

@@ -28,7 +28,7 @@ NOT = "not "
 
 @proven_methods
 @dataclass(frozen=True, eq=False, repr=False)
-class Contents:
+class Contents(outlet.Shown):
     """The placed parts of a CAD file; see `Assembly`."""
 
     name: str
@@ -43,9 +43,6 @@ class Contents:
     def __repr__(self) -> str:
         kinds = len({id(part.geometry) for part in self.parts})
         return f"<Assembly {self.name!r}: {len(self.parts)} parts of {kinds} kinds>"
-
-    def _repr_html_(self) -> str | None:
-        return outlet.cell(self)
 
     def pick(self, *patterns: str) -> list[Part]:
         """The parts whose name or path matches any of the patterns, in the file's order.

@@ -8,7 +8,6 @@ import io
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from html import escape
-from importlib.metadata import version
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -16,6 +15,7 @@ from PIL import Image
 
 from mooring.errors import ModelError
 from mooring.files import write_text
+from mooring.version import VERSION
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -147,7 +147,7 @@ class Sheet:
         if file.suffix.lower() not in (".html", ".htm"):
             raise ModelError(f"{file}: a report is written as .html; browsers print it to PDF")
         today = datetime.date.today().isoformat()
-        footer = f"<footer>Made with Mooring {version('mooring-robotics')} on {today}.</footer>"
+        footer = f"<footer>Made with Mooring {VERSION} on {today}.</footer>"
         head = f'<meta charset="utf-8"><title>{escape(self.title)}</title><style>{_STYLE}</style>'
         body = "\n".join([*self._body, footer])
         write_text(

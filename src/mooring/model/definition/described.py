@@ -42,7 +42,7 @@ Table = Annotated[dict[K, V], AfterValidator(Fixed)]
 """A field that holds a mapping."""
 
 
-class Described(BaseModel):
+class Described(BaseModel, outlet.Shown):
     """Something that a user describes: strict, and checked again whenever a field is set.
 
     What is in a robot tells it of every change, and a change that the robot cannot take is refused.
@@ -63,9 +63,6 @@ class Described(BaseModel):
 
     # Otherwise Pydantic would call it for what is read as well, where errors are told elsewhere.
     __init__.__pydantic_base_init__ = True  # type: ignore[attr-defined]
-
-    def _repr_html_(self) -> str | None:
-        return outlet.cell(self)
 
     def __repr__(self) -> str:
         usual = {name: field.default for name, field in type(self).model_fields.items()}

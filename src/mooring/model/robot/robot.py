@@ -74,7 +74,7 @@ Pair = tuple[str, str]
 
 
 @proven_methods
-class Robot:
+class Robot(outlet.Shown):
     """A robot description.
 
     Build it link by link and joint by joint; `mooring.check` says what is missing. Whatever is set
@@ -144,9 +144,6 @@ class Robot:
             object.__setattr__(self, name, value)
             return
         raise ModelError(f"a robot has no {name!r}")
-
-    def _repr_html_(self) -> str | None:
-        return outlet.cell(self)
 
     def __repr__(self) -> str:
         return f"<Robot {self.name!r}: {len(self.links)} links, {len(self.joints)} joints>"

@@ -23,7 +23,7 @@ WORLD = "world"
 
 
 @proven_methods
-class Scene:
+class Scene(outlet.Shown):
     """Robots, obstacles and free bodies, put together into one robot whose root is the world.
 
     A robot by itself is a scene, too, under its own names: `Scene.of(robot)`.
@@ -78,9 +78,6 @@ class Scene:
         self.settings = SceneSettings()
         self.settings.belong_to(self)
         robot.in_scene(self)
-
-    def _repr_html_(self) -> str | None:
-        return outlet.cell(self)
 
     def __repr__(self) -> str:
         return f"<Scene {self.name!r}: {len(self.robot.links)} links>"

@@ -62,8 +62,9 @@ class Host:
 
     def _prepare(self) -> None:
         desk = self.desk
-        self.glb = geometry(desk.robot, desk.ground)
+        glb = geometry(desk.robot, desk.ground)
         self.structure = structure(desk.robot, desk.tree, desk.ground)
+        self.glb = glb
 
     # What windows are told.
 

@@ -12,7 +12,6 @@ import numpy as np
 
 from mooring import outlet
 from mooring.arguments import proven_methods
-from mooring.brief import Brief
 from mooring.errors import ModelError
 from mooring.files import write_text
 from mooring.geometry import Array
@@ -31,7 +30,7 @@ if TYPE_CHECKING:
 
 @proven_methods
 @dataclass(eq=False, repr=False)
-class Recording(Brief):
+class Recording(outlet.Shown):
     """A run, by name.
 
     Attributes:
@@ -83,9 +82,6 @@ class Recording(Brief):
         found = f"{len(self.findings)} findings" if self.findings else "nothing found"
         whole = "" if self.complete else ", not complete"
         return f"<Recording of {self.robot!r}: {end:g} s, {rows:,} instants, {found}{whole}>"
-
-    def _repr_html_(self) -> str | None:
-        return outlet.cell(self)
 
     @staticmethod
     def of(layout: Layout, kept: Kept) -> Recording:

@@ -13,7 +13,7 @@ import secrets
 import shutil
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
@@ -70,7 +70,8 @@ def unfinished(folder: Path) -> list[Path]:
         for home in (target.parent, target)
         if home.is_dir()
         for path in home.iterdir()
-        if path.name.startswith(target.name + _UNFINISHED) and (path / JOURNAL).exists()
+        if path.name.startswith(target.name + _UNFINISHED)
+        and ((path / JOURNAL).exists() or (path / _MANIFEST).exists())
     )
 
 
@@ -156,22 +157,38 @@ def _stays(target: Path) -> bool:
 
 def _carry_over(before: Path, target: Path) -> None:
     """Bring what no run wrote from the old folder into the new one, and take the old one away."""
-    for name in (*(_files_of(before) or ()), _MANIFEST):
-        (before / name).unlink(missing_ok=True)
-    for path in sorted(before.rglob("*")):
-        new = target / path.relative_to(before)
-        if path.is_dir() and not path.is_symlink():
-            new.mkdir(exist_ok=True)
-        else:
-            path.rename(new if not new.exists() else new.with_name(f"{new.name}.before"))
+    _remove_own(before)
+    _bring(before, target)
     shutil.rmtree(before, ignore_errors=True)
+
+
+def _remove_own(folder: Path) -> None:
+    """Take away what a run wrote, with the folders it made for that."""
+    for name in (*(_files_of(folder) or ()), _MANIFEST):
+        (folder / name).unlink(missing_ok=True)
+        inner = (folder / name).parent
+        if inner != folder:
+            # Not where somebody has put something into it.
+            with suppress(OSError):
+                inner.rmdir()
+
+
+def _bring(source: Path, target: Path) -> None:
+    """Move everything in a folder into another; what has a name that is taken gets one beside."""
+    for path in sorted(source.iterdir()):
+        new = target / path.name
+        if not os.path.lexists(new):
+            path.rename(new)
+        elif path.is_dir() and new.is_dir() and not path.is_symlink():
+            _bring(path, new)
+        else:
+            path.rename(new.with_name(f"{new.name}.before"))
 
 
 def _put_each(work: Path, target: Path) -> None:
     """Bring the files one by one; there is no run in the folder until all are there."""
-    old = _files_of(target) or []
-    for name in (_MANIFEST, DESCRIBED, *old):
-        (target / name).unlink(missing_ok=True)
+    (target / DESCRIBED).unlink(missing_ok=True)
+    _remove_own(target)
     files = _files_of(work) or []
     for name in (*files, _MANIFEST):
         (target / name).parent.mkdir(parents=True, exist_ok=True)
@@ -180,13 +197,16 @@ def _put_each(work: Path, target: Path) -> None:
 
 
 def _write_manifest(work: Path, run: str) -> None:
-    for journal in work.glob(f"{JOURNAL}*"):
-        journal.unlink()
-    files = sorted(path.relative_to(work).as_posix() for path in work.rglob("*") if path.is_file())
+    journals = set(work.glob(f"{JOURNAL}*"))
+    written = {path for path in work.rglob("*") if path.is_file()} - journals
+    files = sorted(path.relative_to(work).as_posix() for path in written)
     # What says that there is a recording comes last.
     files.sort(key=lambda name: name == DESCRIBED)
     said = {"mooring": 1, "run": run, "model": _print_of(work / MODEL_FILE), "files": files}
     write_text(work / _MANIFEST, json.dumps(said, indent=1, ensure_ascii=False) + "\n")
+    # Not before all else is there.
+    for journal in journals:
+        journal.unlink()
 
 
 def is_of_another_run(model: Path) -> bool:

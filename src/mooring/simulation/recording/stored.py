@@ -103,6 +103,8 @@ def _cut_off(make: type[Recording], journal: Path) -> Recording:
     recording = make.of(said.layout, said.kept)
     times = recording.table.index
     until = f"at {times[-1]:g} s" if len(times) else "before anything was recorded"
+    if len(times) > 1 and times[0] > times[1] - times[0]:
+        until += f", and is kept from {times[0]:g} s on"
     recording.complete = False
     recording.notes = [
         f"the run was cut off {until}; this is read from its journal, and nobody looked for what "

@@ -1,0 +1,3 @@
+"""Which version this is: the one place, besides pyproject.toml, that says so."""
+
+VERSION = "0.1.0"
