@@ -259,7 +259,9 @@ class Rights(unittest.TestCase):
             since = next(m["time"] for m in voice.heard if m.get("what") == "lost")
             self.assertAlmostEqual(since, 0.02)
             self.assertFalse(simulation.commands.push.any())
-            simulation.step(3)
+            # Its thread may still be in the step in which time came to stand.
+            with session.player.lock:
+                simulation.step(3)
             if behaviour == "relax":
                 self.assertEqual(set(simulation.state.efforts.values()), {0.0})
             else:
