@@ -12,7 +12,6 @@ from mooring import outlet
 from mooring.version import VERSION
 
 if TYPE_CHECKING:
-    from collections.abc import Mapping
     from pathlib import Path
 
     from mooring import demo, dynamics, kinematics
@@ -81,21 +80,31 @@ __all__ = [
 ]
 
 
-def _write(
-    robot: Robot, file: Path, posture: str | Mapping[str, float | str] | None, copy_meshes: bool
-) -> list[str]:
+def _write(robot: Robot, file: Path, posture: outlet.Posture, copy_meshes: bool) -> list[str]:
     from mooring.formats import write
 
     return write(robot, file, posture, copy_meshes)
 
 
-def _show(thing: object) -> str | None:
+def _cell(thing: object) -> str | None:
     from mooring.notebook import cell
 
     return cell(thing)
 
 
-outlet.provide(_write, _show)
+def _view(robot: Robot, **how: Any) -> outlet.View:
+    from mooring.notebook.view import view
+
+    return view(robot, **how)
+
+
+def _advance(done: float, total: float) -> None:
+    from mooring.notebook.bar import advance
+
+    advance(done, total)
+
+
+outlet.provide(outlet.Doors(_write, _cell, _view, _advance))
 
 
 def __getattr__(name: str) -> Any:

@@ -5,15 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-Progress = Callable[[int, int], None]
+from mooring import outlet
+
+Progress = Callable[[float, float], None]
 """Called with how much of the work at hand is done, and of how much."""
 
-
-def _silent(done: int, total: int) -> None:
-    pass
-
-
-progress: Progress = _silent
+progress: Progress = outlet.advance
+"""Where nobody else watches, a notebook shows a bar."""
 
 
 @contextmanager

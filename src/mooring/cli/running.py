@@ -21,11 +21,11 @@ from mooring.errors import MooringError
 if TYPE_CHECKING:
     import pandas as pd
 
+    from mooring.announcing import Progress
     from mooring.model import Robot
     from mooring.simulation import Recording, Simulation
     from mooring.simulation.recording.run_folder import Work
 
-Progress = Callable[[float, float], None]
 _LONGEST_WAIT = 0.05
 """Between two looks at the clock, when the pace is held [s]."""
 
@@ -57,10 +57,11 @@ def _bar() -> Iterator[Progress | None]:
     if not sys.stderr.isatty():
         yield None
         return
-    from rich.progress import BarColumn, Progress, TextColumn, TimeRemainingColumn
+    from rich.progress import BarColumn, TextColumn, TimeRemainingColumn
+    from rich.progress import Progress as Bars
 
     columns = (TextColumn("simulating"), BarColumn(), TextColumn("{task.fields[at]}"))
-    with Progress(*columns, TimeRemainingColumn(), console=side(), transient=True) as bar:
+    with Bars(*columns, TimeRemainingColumn(), console=side(), transient=True) as bar:
         task = bar.add_task("", total=1.0, at="")
 
         def advance(reached: float, length: float) -> None:

@@ -172,7 +172,7 @@ def busy(what: str) -> Iterator[None]:
     with Progress(*waiting, console=side(), transient=True) as shown:
         task = shown.add_task(what, total=None)
 
-        def advance(done: int, total: int) -> None:
+        def advance(done: float, total: float) -> None:
             shown.columns = (*waiting, BarColumn(), MofNCompleteColumn())
             shown.update(task, completed=done, total=total)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import gzip
 import html
 import json
 from os import PathLike
@@ -35,9 +36,6 @@ _SHELL = """\
 <style>
 {style}
 </style>
-<script type="importmap">
-{imports}
-</script>
 </head>
 <body>
 <div class="m-page saved">
@@ -48,11 +46,27 @@ _SHELL = """\
 <div class="m-view"><div class="m-fill"></div></div>
 <div class="m-foot"></div>
 </div>
-<script type="application/json" id="model">
-{model}
-</script>
-<script type="module">
-import "mooring-page/saved.js";
+<script type="application/json" id="packed">{packed}</script>
+<script>
+(async () => {{
+  const packed = JSON.parse(document.getElementById("packed").textContent);
+  const unpacked = async (text) => {{
+    const stored = Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0));
+    const stream = new Blob([stored]).stream().pipeThrough(new DecompressionStream("gzip"));
+    return new Response(stream).text();
+  }};
+  const imports = {{}};
+  for (const [name, text] of Object.entries(packed.modules)) {{
+    const code = new Blob([await unpacked(text)], {{ type: "text/javascript" }});
+    imports[name] = URL.createObjectURL(code);
+  }}
+  window.model = JSON.parse(await unpacked(packed.model));
+  const map = document.createElement("script");
+  map.type = "importmap";
+  map.textContent = JSON.stringify({{ imports }});
+  document.head.append(map);
+  await import("mooring-page/saved.js");
+}})();
 </script>
 </body>
 </html>
@@ -83,9 +97,29 @@ def save_page(
     Example:
         `save_page(tender, "tender.html", recording=mooring.simulate(tender, motion="lay_line"))`
     """
+    write_text(page_file(file), page_text(robot, recording=recording, q=q, ground=ground))
+
+
+def page_file(file: str | PathLike[str]) -> Path:
+    """A file that a page can be written into.
+
+    Raises:
+        ModelError: its suffix is another.
+    """
     path = Path(file)
     if path.suffix.lower() not in (".html", ".htm"):
         raise ModelError(f"{path}: a page is written as .html")
+    return path
+
+
+def page_text(
+    robot: Robot,
+    *,
+    recording: Recording | None = None,
+    q: Array | None = None,
+    ground: Ground | None = None,
+) -> str:
+    """The page that `save_page` writes; its arguments are those."""
     tree = robot.tree()
     if recording is not None and list(tree.coordinates) != recording.coordinates:
         raise ModelError(f"the recording of {recording.robot!r} is not one of {robot.name!r}")
@@ -102,15 +136,13 @@ def save_page(
     caption = "saved with Mooring; drag to turn the view"
     if recording is not None and len(recording.table):
         caption = f"a recording of {recording.table.index[-1]:.2f} s, {caption}"
-    text = _SHELL.format(
+    return _SHELL.format(
         title=html.escape(robot.name),
         caption=html.escape(caption),
         style=(CLIENT / "page.css").read_text("utf-8"),
-        imports=json.dumps({"imports": _imports()}),
-        # No text of the model can end the script it stands in.
-        model=json.dumps(model, separators=(",", ":")).replace("<", "\\u003c"),
+        # Base64 in JSON has nothing in it that could end the script it stands in.
+        packed=json.dumps({"modules": _modules(), "model": _zipped(json.dumps(model).encode())}),
     )
-    write_text(path, text)
 
 
 def _posture(robot: Robot, name: str | None) -> Array:
@@ -141,11 +173,13 @@ def _packed(values: Array) -> str:
     return base64.b64encode(values.astype("<f4").tobytes()).decode("ascii")
 
 
-def _imports() -> dict[str, str]:
-    """The modules of the page as addresses that hold them."""
+def _modules() -> dict[str, str]:
+    """The modules of the page by the names they import each other by."""
     found = {f"mooring-page/{file.name}": file for file in sorted(CLIENT.glob("*.js"))}
     found["nicegui-scene"] = THREE / "index.js"
-    return {
-        name: "data:text/javascript;base64," + base64.b64encode(file.read_bytes()).decode("ascii")
-        for name, file in found.items()
-    }
+    return {name: _zipped(file.read_bytes()) for name, file in found.items()}
+
+
+def _zipped(data: bytes) -> str:
+    # The time it is made is left out, so that equal pages are equal files.
+    return base64.b64encode(gzip.compress(data, mtime=0)).decode("ascii")

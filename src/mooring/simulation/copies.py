@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import copy
+import threading
 from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
 
+from mooring import announcing
 from mooring.errors import ModelError, did_you_mean, told
 from mooring.geometry import Array
 from mooring.kinematics.loops.closing import close_loops
@@ -41,6 +43,14 @@ def run_copies(
         _change_of(simulation, key)
     length = run_length(simulation, seconds)
 
+    reached_by = np.zeros(copies)
+    turn = threading.Lock()
+
+    def tell(number: int, reached: float) -> None:
+        with turn:
+            reached_by[number] = reached
+            announcing.progress(float(reached_by.sum()), length * copies)
+
     def one(number: int) -> Recording:
         twin = _twin(simulation, number)
         for key, row in values.items():
@@ -48,7 +58,7 @@ def run_copies(
         # The compiled core keeps copies of what has been changed in place.
         twin.tree = replace(twin.tree)
         twin.reset()
-        run_until(twin, length)
+        run_until(twin, length, lambda reached, _: tell(number, reached))
         return twin.recording
 
     with ThreadPoolExecutor(most_threads()) as pool:

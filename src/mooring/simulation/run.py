@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from inspect import signature
 from typing import Unpack, overload
 
+from mooring.announcing import Progress
 from mooring.arguments import proven, refuse_unknown
 from mooring.errors import ModelError
 from mooring.model import Robot
@@ -13,7 +14,7 @@ from mooring.model.scene import Scene
 from mooring.simulation.copies import run_copies
 from mooring.simulation.options import SimulationOptions
 from mooring.simulation.recording.recording import Recording
-from mooring.simulation.running import Progress, run_length, run_until
+from mooring.simulation.running import run_length, run_until
 from mooring.simulation.simulation import Simulation
 
 

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 
+from mooring import announcing
+from mooring.announcing import Progress
 from mooring.arguments import proven
 from mooring.errors import ModelError
 from mooring.simulation.simulation import CHUNK, Simulation
 from mooring.units import to_si
-
-Progress = Callable[[float, float], None]
 
 
 @proven
@@ -31,7 +30,15 @@ def run_length(simulation: Simulation, seconds: float | str | None) -> float:
 
 @proven
 def run_until(simulation: Simulation, length: float, progress: Progress | None = None) -> None:
-    """Step to a time; Ctrl-C ends it sooner, and the simulation says so."""
+    """Step to a time; Ctrl-C ends it sooner, and the simulation says so.
+
+    Args:
+        simulation: what is stepped.
+        length: the time [s].
+        progress: called now and then with the time reached and the time to reach [s]; where none is
+            given, a notebook shows a bar.
+    """
+    progress = progress or announcing.progress
     try:
         is_over = False
         while not is_over and not simulation.ended:
@@ -42,7 +49,7 @@ def run_until(simulation: Simulation, length: float, progress: Progress | None =
             else:
                 last_step(simulation)
                 is_over = True
-            if progress is not None:
+            if math.isfinite(length):
                 progress(min(simulation.time, length), length)
     except KeyboardInterrupt:
         simulation.stop()

@@ -22,7 +22,7 @@ def main() -> int:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     from mooring.cad.step.read import read_here
 
-    def report(done: int, total: int) -> None:
+    def report(done: float, total: float) -> None:
         sys.stdout.write(f"{PROGRESS} {done} {total}\n")
         sys.stdout.flush()
 

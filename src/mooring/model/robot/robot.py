@@ -66,6 +66,7 @@ from mooring.model.spring import Spring
 if TYPE_CHECKING:
     import pandas as pd
 
+    from mooring.simulation import Recording
     from mooring.tree import Tree
 
 Made = TypeVar("Made")
@@ -868,6 +869,32 @@ class Robot(outlet.Shown):
             UnsoundRobotError: the robot is no tree.
         """
         return outlet.write(self, pathlib.Path(file), posture, copy_meshes)
+
+    def show(
+        self,
+        posture: str | Mapping[str, float | str] | None = None,
+        *,
+        recording: Recording | None = None,
+        height: int = 560,
+    ) -> outlet.View:
+        """The robot in three dimensions in a notebook's cell, to turn, jog or play.
+
+        Everything is in the cell: it needs no server and no network, and stays in the notebook when
+        that is saved. Outside a notebook, `robot.show().save("robot.html")` writes the same.
+
+        Args:
+            posture: how it stands at first, by name or positions by joint; neutral if not given.
+            recording: a run of the robot, which plays there.
+            height: of the cell [px].
+
+        Raises:
+            ModelError: no such posture or joint, or the recording is of another robot.
+            UnsoundRobotError: the robot is no tree.
+
+        Example:
+            `tender.show(recording=mooring.simulate(tender, motion="lay_line"))`
+        """
+        return outlet.view(self, posture=posture, recording=recording, ground=None, height=height)
 
     def link_frames(self) -> dict[str, Array]:
         """Each link's frame in CAD coordinates with every joint at zero, (4, 4) by name.

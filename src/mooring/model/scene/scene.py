@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from mooring import outlet
 from mooring.arguments import proven_methods
@@ -17,6 +17,9 @@ from mooring.model.robot import Robot
 from mooring.model.robot.head import Base
 from mooring.model.robot.references import problems_inside
 from mooring.model.scene.settings import Ground, SceneSettings
+
+if TYPE_CHECKING:
+    from mooring.simulation import Recording
 
 WORLD = "world"
 """What the link is called that everything in a scene stands on."""
@@ -110,6 +113,22 @@ class Scene(outlet.Shown):
     def start(self) -> Mapping[str, float]:
         """Where joints and what floats are at the beginning, by coordinate."""
         return self.settings.start
+
+    def show(self, *, recording: Recording | None = None, height: int = 560) -> outlet.View:
+        """The scene in three dimensions in a notebook's cell; see `Robot.show`.
+
+        Args:
+            recording: a run of it, which plays there.
+            height: of the cell [px].
+
+        Raises:
+            ModelError: the recording is of another scene.
+            UnsoundRobotError: a robot in it is no tree.
+        """
+        start = None if recording is not None or not self.start else self.start
+        return outlet.view(
+            self.robot, posture=start, recording=recording, ground=self.ground, height=height
+        )
 
     def add_robot(
         self,

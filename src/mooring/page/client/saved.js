@@ -16,7 +16,7 @@ function make(tag, text = "", kind = "") {
   return element;
 }
 
-const model = JSON.parse(document.getElementById("model").textContent);
+const { model } = window; // put there by the page around
 const page = document.querySelector(".m-page");
 const part = (kind) => page.querySelector(`.${kind}`);
 mountStage(part("m-fill"), hub);
