@@ -73,7 +73,7 @@ class Options(unittest.TestCase):
                 self.assertNotIn("Traceback", done.stderr)
 
     def test_a_terminal_that_knows_only_ascii(self) -> None:
-        done = run_mooring("tree", ARM, env={"PYTHONIOENCODING": "ascii", "LC_ALL": "C"})
+        done = run_mooring("tree", ARM, "-q", env={"PYTHONIOENCODING": "ascii", "LC_ALL": "C"})
         self.assertEqual((done.returncode, done.stderr), (0, ""))
         self.assertTrue(done.stdout.isascii())
 

@@ -5,6 +5,7 @@ Everything a script needs is here, loaded when first used, so that importing Moo
 
 from __future__ import annotations
 
+import logging
 from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
@@ -30,6 +31,7 @@ if TYPE_CHECKING:
     from mooring.simulation import Recording, Simulation, simulate
 
 __version__ = VERSION
+logging.getLogger("mooring").addHandler(logging.NullHandler())
 
 _HOMES = {
     "Assembly": "mooring.cad",

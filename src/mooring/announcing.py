@@ -1,7 +1,9 @@
-"""Telling the user how far long work has come."""
+"""Telling the user how far long work has come, and whoever reads the log what was done."""
 
 from __future__ import annotations
 
+import logging
+import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
@@ -23,3 +25,17 @@ def progress_to(shown: Progress) -> Iterator[None]:
         yield
     finally:
         progress = before
+
+
+@contextmanager
+def logged(room: str, words: str, *data: object) -> Iterator[None]:
+    """Log what was done and how long it took; below the logger `mooring`, at INFO.
+
+    Args:
+        room: the module that does it.
+        words: what was done, with `%s` for each of the data.
+        data: what it was done to.
+    """
+    began = time.perf_counter()
+    yield
+    logging.getLogger(room).info(f"{words} in %.2f s", *data, time.perf_counter() - began)

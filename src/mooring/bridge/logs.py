@@ -90,6 +90,8 @@ def read_log(file: Path) -> pd.DataFrame:
     """
     import pandas as pd
 
+    if not file.exists():
+        raise InputError(f"{file}: there is no such file")
     if file.is_dir():
         raise InputError(f"{file}: is a folder; a log of a bridge is a file, such as log.parquet")
     try:

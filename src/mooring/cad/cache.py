@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+import logging
 import zipfile
 from collections.abc import Callable
 from dataclasses import replace
@@ -14,6 +15,8 @@ from mooring.caching import keep, kept, throw_away
 from mooring.cad import stored
 from mooring.cad.assembly import Assembly
 from mooring.cad.sampling import Sampling
+
+_LOG = logging.getLogger(__name__)
 
 _EXTERNAL = b"DOCUMENT_FILE"
 """In STEP files that refer to others (ISO 10303-44, external references)."""
@@ -33,7 +36,9 @@ def remembered(file: Path, sampling: Sampling, read: Callable[[], Assembly]) -> 
     found = kept("cad", name)
     if found is not None:
         try:
-            return replace(stored.load(io.BytesIO(found)), file=file)
+            assembly = replace(stored.load(io.BytesIO(found)), file=file)
+            _LOG.debug("%s was read before, and is taken from the cache", file)
+            return assembly
         except (OSError, ValueError, KeyError, zipfile.BadZipFile):
             throw_away("cad", name)
     assembly = read()

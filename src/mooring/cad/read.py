@@ -8,6 +8,7 @@ from dataclasses import replace
 from os import PathLike
 from pathlib import Path
 
+from mooring.announcing import logged
 from mooring.arguments import proven
 from mooring.cad import cache
 from mooring.cad.assembly import Assembly, joined
@@ -74,7 +75,8 @@ def _read(path: Path, unit: str | None, sampling: Sampling) -> Assembly:
     if path.is_dir():
         assembly = _read_all(path, sorted(path.iterdir()), unit, sampling)
     elif path.is_file():
-        assembly = _read_file(path, unit, sampling)
+        with logged(__name__, "read the CAD file %s", path):
+            assembly = _read_file(path, unit, sampling)
     elif set("*?[") & set(path.name):
         assembly = _read_all(path, sorted(path.parent.glob(path.name)), unit, sampling)
     else:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import logging
+import time
 from collections.abc import Callable, Iterator
 from fnmatch import fnmatchcase
 from typing import cast
@@ -17,6 +19,7 @@ from mooring.errors import ModelError, Place, did_you_mean
 from mooring.model import Robot
 from mooring.model.structure import faults
 
+_LOG = logging.getLogger(__name__)
 _NAMED = 6
 
 
@@ -48,9 +51,11 @@ def check(robot: Robot) -> Report:
         if (sound or not rule.needs_tree) and said.get(code) != "off"
     ]
     subject = Subject(robot)
-    findings = [
-        _finding(robot, rule, found) for rule in rules for found in _together(rule.look(subject))
-    ]
+    findings = []
+    for rule in rules:
+        began = time.perf_counter()
+        findings += [_finding(robot, rule, found) for found in _together(rule.look(subject))]
+        _LOG.debug("rule %s took %.3f s", rule.code, time.perf_counter() - began)
     findings += _unused(robot, findings)
     findings.sort(key=_order(findings))
     return Report(robot.name, tuple(findings), len(rules))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+from collections.abc import Callable
 from typing import Annotated
 
 import typer
@@ -27,6 +28,7 @@ from mooring.cli import (
     tree,
 )
 from mooring.cli.open import open_
+from mooring.cli.options import with_manner
 from mooring.cli.outputs import missing
 from mooring.cli.terminal import say
 from mooring.errors import InputError, ModelError, MooringError
@@ -40,23 +42,27 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     context_settings={"help_option_names": ["-h", "--help"]},
 )
-# In the order of the work.
-app.command("parts")(parts.parts)
-app.command("draft")(draft.draft)
-app.command("check")(check.check)
-app.command("measure")(measure.measure)
-app.command("tree")(tree.tree)
-app.command("picture")(picture.picture)
-app.command("exercise")(exercise.exercise)
-app.command("open")(open_)
-app.command("run")(run.run)
-app.command("film")(film.film)
-app.command("stand-in")(stand_in.stand_in)
-app.command("replay")(replay.replay)
-app.command("export")(export.export)
-app.command("refit")(refit.refit)
-app.command("diff")(diff.diff)
-app.command("demo")(demo.demo)
+# In the order of the work, each with an example.
+_COMMANDS: dict[str, tuple[Callable[..., None], str]] = {
+    "parts": (parts.parts, "crane.step --hardware --picture parts.png"),
+    "draft": (draft.draft, "crane.step -o crane.yaml"),
+    "check": (check.check, "crane.yaml --report crane.html"),
+    "measure": (measure.measure, "sheet.csv arm.yaml --end flange"),
+    "tree": (tree.tree, "crane.yaml --mass"),
+    "picture": (picture.picture, "crane.yaml -o crane.png --posture stowed --layers visual,axes"),
+    "exercise": (exercise.exercise, "crane.yaml -o crane-exercised --film"),
+    "open": (open_, "crane.yaml"),
+    "run": (run.run, "crane.yaml -o lifting --motion lift --seconds 20 --report"),
+    "film": (film.film, "lifting -o lifting.mp4 --speed 0.5 --follow hook"),
+    "stand-in": (stand_in.stand_in, "cart.yaml --delay '20 ms' --drop '1 %'"),
+    "replay": (replay.replay, "said.parquet --speed 2"),
+    "export": (export.export, "crane.yaml crane.urdf"),
+    "refit": (refit.refit, "theirs.urdf ours.urdf --collide '*=auto' --weigh '*=steel'"),
+    "diff": (diff.diff, "crane.yaml crane.urdf --picture differences.png"),
+    "demo": (demo.demo, "quay -o quay"),
+}
+for _name, (_function, _example) in _COMMANDS.items():
+    app.command(_name, epilog=f"Example: mooring {_name} {_example}")(with_manner(_function))
 
 
 def _say_version(asked: bool) -> None:

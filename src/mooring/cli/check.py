@@ -7,18 +7,11 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from mooring.cli.outputs import to_write
-from mooring.cli.terminal import (
-    STYLES,
-    AllowOutside,
-    Json,
-    RobotFile,
-    Search,
-    busy,
-    print_json,
-    say,
-    styled,
-)
+from mooring.cli.manner import manner
+from mooring.cli.options import AllowOutside, RobotFile, Search
+from mooring.cli.outputs import STANDARD, to_write, written
+from mooring.cli.reading import source
+from mooring.cli.terminal import STYLES, busy, hint, print_json, say, styled, wrote
 from mooring.errors import InputError
 
 if TYPE_CHECKING:
@@ -47,19 +40,21 @@ def check(
     ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
-    json: Json = False,
 ) -> None:
     """Look for everything that is wrong with a robot; exit code 1 when there are errors."""
     from mooring.checks import apply_fixes
     from mooring.checks import check as check_robot
     from mooring.formats import read
 
+    file, text = source(file)
+    if fix and text is not None:
+        raise InputError("standard input: --fix mends a file; name one")
     try:
         with busy(f"checking {file.name}"):
-            robot = read(file, allow_outside=allow_outside, search=search or ())
+            robot = read(file, allow_outside=allow_outside, search=search or (), text=text)
             report = check_robot(robot)
     except InputError as error:
-        _answer_refused(file, error, sarif, json)
+        _answer_refused(file, error, sarif)
         raise
     mended: list[str] = []
     if fix:
@@ -72,9 +67,9 @@ def check(
     if report_file is not None:
         from mooring.drawing.report import report_robot
 
-        with busy("writing the report"):
-            report_robot(robot, report, report_file)
-    if json:
+        with busy("writing the report"), written(report_file, ".html") as page:
+            report_robot(robot, report, page)
+    if manner.as_json:
         notes = [str(note) for note in robot.notes]
         print_json(report.as_dict() | {"notes": notes, "mended": mended})
     else:
@@ -84,20 +79,30 @@ def check(
         for note in robot.notes:
             if not note.code:
                 say("[dark_cyan]read:[/] {}", str(note))
-        if report_file is not None:
-            say("wrote {}", report_file)
+        wrote(*(file for file in (sarif, report_file) if file not in (None, STANDARD)))
+        if text is None:
+            _say_next(file, report, fix)
     if not report.ok:
         raise typer.Exit(1)
 
 
-def _answer_refused(file: Path, error: InputError, sarif: Path | None, json: bool) -> None:
+def _say_next(file: Path, report: Report, fixed: bool) -> None:
+    if report.ok:
+        hint("exercise", file, "-o", file.with_suffix(""))
+    elif not fixed and any(finding.fix for finding in report.open):
+        hint("check", file, "--fix")
+    else:
+        hint("open", file)
+
+
+def _answer_refused(file: Path, error: InputError, sarif: Path | None) -> None:
     """Programs get their answer also where a file cannot be read at all."""
     from mooring.checks import Report
 
     report = Report.refused(file, error)
     if sarif is not None:
         _write_sarif(report, sarif)
-    if json:
+    if manner.as_json:
         print_json(report.as_dict() | {"notes": [], "mended": []})
 
 
@@ -130,4 +135,5 @@ def _write_sarif(report: Report, file: Path) -> None:
     from mooring.files import write_text
 
     told = as_sarif(report, __version__, Path.cwd())
-    write_text(file, json.dumps(told, indent=1, ensure_ascii=False) + "\n")
+    with written(file, ".sarif") as path:
+        write_text(path, json.dumps(told, indent=1, ensure_ascii=False) + "\n")

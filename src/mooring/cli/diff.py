@@ -8,18 +8,11 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.outputs import to_write
-from mooring.cli.terminal import (
-    AllowOutside,
-    Json,
-    Search,
-    busy,
-    changed,
-    counted,
-    print_json,
-    read_anything,
-    say,
-)
+from mooring.cli.manner import manner
+from mooring.cli.options import AllowOutside, Search
+from mooring.cli.outputs import STANDARD, to_write, written
+from mooring.cli.reading import read_anything
+from mooring.cli.terminal import busy, changed, counted, hint, print_json, say, wrote
 
 _SIGNS = {"added": "+", "removed": "-"}
 
@@ -36,7 +29,6 @@ def diff(
     ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
-    json: Json = False,
 ) -> None:
     """What differs between two descriptions; exit code 1 when something does."""
     from mooring.model.comparing import differences
@@ -48,14 +40,17 @@ def diff(
         from mooring.drawing.comparison import compare_pictures
 
         with busy("drawing"):
-            compare_pictures(first.robot, second.robot).save(picture)
-    if json:
+            image = compare_pictures(first.robot, second.robot)
+            with written(picture, ".png") as path:
+                image.save(path)
+    if manner.as_json:
         print_json([asdict(difference) for difference in found])
     else:
         for difference in found:
             say("{} {}", changed(_SIGNS.get(difference.what, "~")), difference)
         say("[bold]{}[/]", counted(len(found), "difference") if found else "no differences")
-        if picture is not None:
-            say("wrote {}", picture)
+        if picture not in (None, STANDARD):
+            wrote(picture)
+        hint("check", after)
     if found:
         raise typer.Exit(1)

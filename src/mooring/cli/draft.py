@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from mooring.cli.outputs import to_write
-from mooring.cli.terminal import (
-    busy,
-    changed,
-    counted,
-    say,
-)
+from mooring.cli.manner import manner
+from mooring.cli.options import Force, Unit
+from mooring.cli.outputs import STANDARD, to_write
+from mooring.cli.terminal import busy, changed, counted, hint, print_json, say, wrote
 from mooring.errors import InputError
+
+if TYPE_CHECKING:
+    from mooring.cad.assembly.contents import Contents
+    from mooring.cad.proposing import Proposal
 
 _DOCUMENTS = (".yaml", ".yml")
 
@@ -32,21 +34,17 @@ def draft(
             "--output",
             "-o",
             callback=to_write,
-            help="The document to write (.yaml), or to bring up to date.",
+            help="The document to write (.yaml), or to bring up to date; - for standard output.",
         ),
     ] = None,
-    unit: Annotated[
-        str | None, typer.Option(help="For mesh files: what the number 1 stands for.")
-    ] = None,
+    unit: Unit = None,
     tolerance: Annotated[
         str | None,
         typer.Option(
             help="How far apart parts may be and still touch; by their size if not given."
         ),
     ] = None,
-    force: Annotated[
-        bool, typer.Option("--force", help="Write a document anew that is there already.")
-    ] = False,
+    force: Force = False,
 ) -> None:
     """Propose links and joints from the geometry; a document to edit.
 
@@ -64,7 +62,9 @@ def draft(
         output, files = files[0], []
     if output is None:
         raise InputError("say which document to write: -o robot.yaml")
-    if output.suffix.lower() not in _DOCUMENTS:
+    if output == STANDARD and manner.as_json:
+        raise typer.BadParameter("standard output cannot hold both", param_hint="--json")
+    if output != STANDARD and output.suffix.lower() not in _DOCUMENTS:
         raise InputError(f"{output}: a document ends in .yaml")
     near = None if tolerance is None else to_si(tolerance, "length")
     if not files or (output.exists() and not force):
@@ -74,15 +74,48 @@ def draft(
         assembly = read_cad(*files, unit=unit)
     with busy("looking for joints"):
         proposal = propose(assembly, near)
-        write_text(output, draft_text(proposal, assembly, output))
-        remember(output, assembly, proposal)
-    for file in files:
-        if is_outside(file, output):
-            say(
-                "[dark_orange3]note:[/] {} is outside the folder of {}: read that with "
-                "--allow-outside, or put an empty file {} into the folder that holds both",
-                file, output.name, PROJECT,
-            )  # fmt: skip
+        if output == STANDARD:
+            text = draft_text(proposal, assembly, Path(f"{assembly.name}.yaml"))
+            sys.stdout.write(text)
+        else:
+            write_text(output, draft_text(proposal, assembly, output))
+            remember(output, assembly, proposal)
+    notes = [
+        f"{file} is outside the folder of {output.name}: read that with --allow-outside, or put an "
+        f"empty file {PROJECT} into the folder that holds both"
+        for file in files
+        if output != STANDARD and is_outside(file, output)
+    ]
+    if output == STANDARD:
+        notes.append("nothing of it is remembered: a second pass needs a file, -o robot.yaml")
+    notes += [*assembly.notes, *proposal.notes]
+    _say(assembly, proposal, notes)
+    print_json(_as_dict(proposal) | {"file": str(output), "notes": notes})
+    if output != STANDARD:
+        wrote(output)
+        hint("open", output)
+
+
+def _as_dict(proposal: Proposal) -> dict[str, Any]:
+    return {
+        "base": proposal.base,
+        "links": [link.name for link in proposal.links],
+        "joints": [
+            {
+                "name": joint.name, "type": joint.kind, "parent": joint.parent,
+                "child": joint.child, "closes": joint.closes, "sure": joint.confidence,
+                "reason": joint.reason,
+            }
+            for joint in proposal.joints
+        ],
+        "hardware": [
+            {"name": name, "copies": count, "reason": why} for name, count, why in proposal.hardware
+        ],
+        "undecided": list(proposal.undecided),
+    }  # fmt: skip
+
+
+def _say(assembly: Contents, proposal: Proposal, notes: list[str]) -> None:
     joints = [joint for joint in proposal.joints if not joint.closes]
     closures = len(proposal.joints) - len(joints)
     say(
@@ -112,9 +145,8 @@ def draft(
         say("  hardware: {} of {}  [dim]{}[/]", count, name, why)
     for words in proposal.undecided:
         say("[dark_orange3]not decided:[/] {}", words)
-    for note in [*assembly.notes, *proposal.notes]:
+    for note in notes:
         say("[dark_orange3]note:[/] {}", note)
-    say("wrote {}", output)
 
 
 def _again(document: Path, files: list[Path], unit: str | None, near: float | None) -> None:
@@ -127,3 +159,5 @@ def _again(document: Path, files: list[Path], unit: str | None, near: float | No
         say("{}{}", changed(line[0]), line[1:])
     words = counted(len(told), "change") if told else "nothing changed"
     say("[bold]{}[/]: {}", document.name, words)
+    print_json({"file": str(document), "changes": told})
+    hint("open", document)

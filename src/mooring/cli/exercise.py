@@ -7,20 +7,11 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from mooring.cli.manner import manner
+from mooring.cli.options import AllowOutside, Film, Posture, RobotFile, Search
 from mooring.cli.outputs import to_fill
-from mooring.cli.terminal import (
-    AllowOutside,
-    Json,
-    RobotFile,
-    Search,
-    busy,
-    counted,
-    out,
-    print_json,
-    read_robot,
-    say,
-    styled,
-)
+from mooring.cli.reading import read_robot
+from mooring.cli.terminal import busy, counted, hint, out, print_json, say, styled, wrote
 
 if TYPE_CHECKING:
     from rich.text import Text
@@ -34,16 +25,13 @@ def exercise(
     output: Annotated[
         Path, typer.Option("--output", "-o", callback=to_fill, help="A folder for what comes out.")
     ],
-    posture: Annotated[
-        str | None, typer.Option(help="Where the joints are while others move.")
-    ] = None,
-    film: Annotated[bool, typer.Option("--film", help="Make a film as well.")] = False,
+    posture: Posture = None,
+    film: Film = False,
     reach: Annotated[
         str | None, typer.Option(metavar="FRAME", help="Also what this frame can reach.")
     ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
-    json: Json = False,
 ) -> None:
     """Every joint through its range: contact sheet, overlaps, effort to hold; exit code 1 if it
     hits itself, is too weak to hold itself, or cannot take a posture."""
@@ -56,7 +44,7 @@ def exercise(
     cloud = None if reach is None else _write_reach(done, reach, output)
     if cloud is not None:
         written += [output / f"reach_{reach}.png", output / f"reach_{reach}.csv"]
-    if json:
+    if manner.as_json:
         from mooring.exercising.report import as_dict
 
         print_json({**as_dict(done), "files": [str(path) for path in written]})
@@ -64,6 +52,7 @@ def exercise(
         if cloud is not None:
             say("{}\n", cloud)
         print_exercise(done, written)
+        hint("run" if done.ok else "open", file, *(["-o", output] if done.ok else []))
     if not done.ok:
         raise typer.Exit(1)
 
@@ -165,5 +154,4 @@ def print_exercise(done: Exercise, written: list[Path]) -> None:
     clear = "dark_orange3" if done.unjudged else "green4"
     color = clear if done.ok else "red"
     say(f"[bold]{{}}[/]: [{color}]{{}}[/]", done.robot.name, summary(done))
-    for path in written:
-        say("wrote {}", path)
+    wrote(*written)

@@ -7,18 +7,11 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.outputs import to_write
-from mooring.cli.terminal import (
-    AllowOutside,
-    CopyMeshes,
-    Json,
-    RobotFile,
-    Search,
-    busy,
-    print_json,
-    read_anything,
-    say,
-)
+from mooring.cli.manner import manner
+from mooring.cli.options import AllowOutside, CopyMeshes, Posture, RobotFile, Search
+from mooring.cli.outputs import STANDARD, to_write, written
+from mooring.cli.reading import read_anything
+from mooring.cli.terminal import busy, hint, print_json, say, wrote
 
 
 def export(
@@ -28,27 +21,35 @@ def export(
         typer.Argument(
             metavar="OUT",
             callback=to_write,
-            help="A file: .urdf, .yaml, .glb, .stl, .obj, .ply, .json, .dot or .svg.",
+            help="A file: .urdf, .yaml, .glb, .stl, .obj, .ply, .json, .dot or .svg; or - for "
+            "standard output.",
         ),
     ],
-    posture: Annotated[
-        str | None, typer.Option(help="For geometry: the posture it stands in.")
+    form: Annotated[
+        str | None,
+        typer.Option("--format", metavar="SUFFIX", help="With OUT -: what it would end in."),
     ] = None,
+    posture: Posture = None,
     copy_meshes: CopyMeshes = False,
     allow_outside: AllowOutside = False,
     search: Search = None,
-    json: Json = False,
 ) -> None:
     """Write a robot or a scene in an open format, listing what the format cannot carry."""
-    from mooring.formats import write_scene
+    from mooring.formats import READABLE, write_scene
 
+    if (output == STANDARD) != (form is not None):
+        raise typer.BadParameter("it belongs to OUT -, as in: - --format urdf",
+                                 param_hint="--format")  # fmt: skip
+    if output == STANDARD and manner.as_json:
+        raise typer.BadParameter("standard output cannot hold both", param_hint="--json")
     with busy(f"exporting {file.name}"):
-        losses = write_scene(
-            read_anything(file, allow_outside, search), output, posture, copy_meshes
-        )
-    if json:
-        print_json({"file": str(output), "not_carried": losses})
-        return
-    say("wrote {}", output)
+        scene = read_anything(file, allow_outside, search)
+        with written(output, f".{(form or '').removeprefix('.')}") as path:
+            losses = write_scene(scene, path, posture, copy_meshes)
+    print_json({"file": str(output), "not_carried": losses})
+    if output != STANDARD:
+        wrote(output)
     for loss in losses:
         say("[dark_orange3]not carried:[/] {}", loss)
+    if STANDARD not in (file, output) and output.suffix.lower() in READABLE:
+        hint("diff", file, output)

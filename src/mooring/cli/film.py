@@ -7,8 +7,10 @@ from typing import Annotated
 
 import typer
 
+from mooring.cli.options import AllowOutside, Search, Size, ViewFrom
 from mooring.cli.outputs import to_write
-from mooring.cli.terminal import AllowOutside, Search, busy, read_robot, say
+from mooring.cli.reading import read_robot
+from mooring.cli.terminal import busy, print_json, wrote
 
 
 def film(
@@ -23,18 +25,16 @@ def film(
         Path, typer.Option("--output", "-o", callback=to_write, help=".mp4, .webp or .gif.")
     ],
     speed: Annotated[float, typer.Option(help="0.1 is ten times slower than it happened.")] = 1.0,
-    view: Annotated[
-        str, typer.Option(help="corner, front, left, top, ..., or azimuth,elevation in degrees.")
-    ] = "corner",
+    view: ViewFrom = "corner",
     follow: Annotated[
         str | None, typer.Option(metavar="LINK", help="Keep this link where it is.")
     ] = None,
     turn: Annotated[str, typer.Option(help="Go round it meanwhile, e.g. '20 deg/s'.")] = "0 deg/s",
     labelled: Annotated[
         list[str] | None,
-        typer.Option("--say", metavar="JOINT", help="Tell its position; repeatable."),
+        typer.Option("--say", metavar="JOINT", help="Tell its position; may be given again."),
     ] = None,
-    size: Annotated[str, typer.Option(help="Width and height in pixels.")] = "960x600",
+    size: Size = "960x600",
     allow_outside: AllowOutside = False,
     search: Search = None,
 ) -> None:
@@ -63,4 +63,5 @@ def film(
             done = exercise(read_robot(file, allow_outside, search))
         with busy("filming"):
             draw_film(done, output, filming)
-    say("wrote {}", output)
+    print_json({"file": str(output)})
+    wrote(output)

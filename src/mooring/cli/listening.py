@@ -15,9 +15,7 @@ from typing import TYPE_CHECKING, Annotated, Any, cast
 import typer
 
 from mooring.cli.outputs import to_write
-from mooring.cli.terminal import (
-    say,
-)
+from mooring.cli.terminal import print_json, say, wrote
 
 if TYPE_CHECKING:
     from mooring.bridge.session import Session
@@ -57,12 +55,6 @@ LogFile = Annotated[
     Path | None,
     typer.Option(callback=to_write, help="A .parquet file for all that is said, as it is said."),
 ]
-ListenAddress = Annotated[
-    str, typer.Option(help="Listen here; whoever connects needs the printed address.")
-]
-ListenPort = Annotated[
-    int | None, typer.Option(min=0, max=65535, help="To listen at; a free one if not given.")
-]
 Certificate = Annotated[Path | None, typer.Option(help="For TLS, a .pem file.")]
 Key = Annotated[Path | None, typer.Option(help="Its key, a .pem file.")]
 
@@ -90,10 +82,12 @@ def served(session: Session, name: str, how: Listening) -> Iterator[None]:
             raise typer.BadParameter("a certificate comes with its key", param_hint="--certificate")
         scheme = "ws" if how.certificate is None else "wss"
         where = address(how.address, how.port, first=8640, scheme=scheme)
-        log = None if how.log is None else Log(how.log)
+        log_file = how.log
+        log = None if log_file is None else Log(log_file)
         session.tap = None if log is None else log.note
         servers.append(WebSocketServer(session, where, certificate=how.certificate, key=how.key))
         say("{} listens at {}", name, where.url)
+        told = {"robot": name, "address": where.url}
         if how.broker is not None:
             from mooring.bridge.transports.mqtt import Broker as At
             from mooring.bridge.transports.mqtt import MqttServer
@@ -101,15 +95,17 @@ def served(session: Session, name: str, how: Listening) -> Iterator[None]:
             broker = At.of(how.broker, name)
             servers.append(MqttServer(session, broker))
             say("and by the broker at {}:{}, below {}", broker.host, broker.port, broker.base)
+            told |= {"broker": f"mqtt://{broker.host}:{broker.port}/{broker.base}"}
+        print_json(told, line=True)
         yield
     finally:
         session.close()
         for server in servers:
             server.close()
         session.player.close()
-        if log is not None:
+        if log is not None and log_file is not None:
             log.close()
-            say("wrote {}", how.log)
+            wrote(log_file)
 
 
 def serve_run(

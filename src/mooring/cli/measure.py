@@ -8,16 +8,10 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.terminal import (
-    AllowOutside,
-    Json,
-    Search,
-    busy,
-    print_json,
-    read_robot,
-    say,
-    styled,
-)
+from mooring.cli.manner import manner
+from mooring.cli.options import AllowOutside, RobotFile, Search
+from mooring.cli.reading import read_robot
+from mooring.cli.terminal import busy, hint, print_json, say, styled
 
 
 def measure(
@@ -28,7 +22,7 @@ def measure(
             help="Rows of theta, d, a, alpha: .csv with units in its heads (d [mm]), or .yaml.",
         ),
     ],
-    robot: Annotated[Path, typer.Argument(metavar="ROBOT", help="A document or a URDF.")],
+    robot: RobotFile,
     base: Annotated[
         str | None, typer.Option(help="The link it begins on; the robot's root if not given.")
     ] = None,
@@ -40,7 +34,6 @@ def measure(
     ] = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
-    json: Json = False,
 ) -> None:
     """A table of link dimensions against a robot's axes; exit code 1 where they disagree."""
 
@@ -51,7 +44,7 @@ def measure(
         read = read_robot(robot, allow_outside, search)
         said = {"base": base, "end": end, "convention": convention}
         report = measured(read, read_table(table, read, said))
-    if json:
+    if manner.as_json:
         print_json(
             {
                 "agrees": report.agrees,
@@ -67,5 +60,6 @@ def measure(
             say("{}", line)
         verdict = styled("[green4]agrees[/]" if report.agrees else "[red]disagrees[/]")
         say("[bold]{}[/] {} with {}", table.name, verdict, read.name)
+        hint("check", robot)
     if not report.agrees:
         raise typer.Exit(1)

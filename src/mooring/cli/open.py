@@ -7,13 +7,9 @@ from typing import Annotated
 
 import typer
 
+from mooring.cli.options import Address, AllowOutside, Port, Search
 from mooring.cli.outputs import to_write
-from mooring.cli.terminal import (
-    AllowOutside,
-    Search,
-    busy,
-    say,
-)
+from mooring.cli.terminal import busy, print_json, say, wrote
 
 
 def open_(
@@ -24,14 +20,8 @@ def open_(
             help="A document, a URDF file, or the folder of a run.",
         ),
     ],
-    port: Annotated[
-        int | None,
-        typer.Option(min=0, max=65535, help="Of the server; a free one if not given."),
-    ] = None,
-    address: Annotated[
-        str,
-        typer.Option(help="Listen here; whoever connects needs the printed address."),
-    ] = "127.0.0.1",
+    port: Port = None,
+    address: Address = "127.0.0.1",
     browser: Annotated[bool, typer.Option(help="Only print the address with --no-browser.")] = True,
     save: Annotated[
         Path | None,
@@ -75,12 +65,14 @@ def open_(
         assert save is not None
         with busy("writing the page"):
             save_page(desk.robot, save, recording=desk.recording, q=desk.q, ground=desk.ground)
-        say("wrote {}", save)
+        print_json({"file": str(save)})
+        wrote(save)
         return
 
     def ready() -> None:
         say("{} is at {}", desk.robot.name, where.url)
         say("[dim]Ctrl-C ends it[/]")
+        print_json({"robot": desk.robot.name, "address": where.url}, line=True)
 
     if follow is not None:
         from mooring.bridge.following import follow as begin
@@ -93,4 +85,4 @@ def open_(
             desk.follower.close()
             if record is not None:
                 desk.follower.write(record)
-                say("wrote {}", record)
+                wrote(record)

@@ -4,9 +4,17 @@ from __future__ import annotations
 
 import importlib.util
 import os
+import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
+from mooring.cli.manner import manner
 from mooring.errors import InputError
+
+STANDARD = Path("-")
+"""Standard input, or standard output."""
 
 _EXTRAS = {
     "OCP": "step", "trimesh": "meshes", "collada": "meshes", "networkx": "meshes",
@@ -19,13 +27,16 @@ _EXTRAS = {
 
 
 def to_write(path: Path | None) -> Path | None:
-    """A file that will be written, refused where it cannot be.
+    """A file that will be written, refused where it cannot be; `-` is standard output.
 
     Raises:
         InputError: it is a folder, read-only, or in a place where nothing can be written.
     """
     if path is None:
         return None
+    if path == STANDARD:
+        manner.data_out = True
+        return path
     if path.is_dir():
         raise InputError(f"{path}: is a folder; name a file in it")
     if path.exists() and not (path.stat().st_mode & 0o222 and os.access(path, os.W_OK)):
@@ -46,6 +57,33 @@ def to_fill(path: Path | None) -> Path | None:
         raise InputError(f"{path}: is a file, and a folder is needed")
     _refuse_place(path, path)
     return path
+
+
+@contextmanager
+def written(path: Path, suffix: str) -> Iterator[Path]:
+    """The file to write; for `-` one whose content goes to standard output when it is done.
+
+    Args:
+        path: from `to_write`.
+        suffix: of what goes to standard output.
+
+    Raises:
+        InputError: it does not come alone, so standard output cannot hold it.
+    """
+    if path != STANDARD:
+        yield path
+        return
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder, f"stdout{suffix}")
+        yield file
+        others = sorted(other.name for other in Path(folder).iterdir() if other != file)
+        if others:
+            raise InputError(
+                f"-: with the {suffix} come other files ({', '.join(others)}); name a file instead"
+            )
+        sys.stdout.flush()
+        sys.stdout.buffer.write(file.read_bytes())
+        sys.stdout.buffer.flush()
 
 
 def _refuse_place(path: Path, folder: Path) -> None:

@@ -9,17 +9,10 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
+from mooring.cli.manner import manner
+from mooring.cli.options import Unit
 from mooring.cli.outputs import to_write
-from mooring.cli.terminal import (
-    Json,
-    busy,
-    counted,
-    out,
-    print_json,
-    say,
-    strung,
-    styled,
-)
+from mooring.cli.terminal import busy, counted, hint, out, print_json, say, strung, styled, wrote
 
 if TYPE_CHECKING:
     from mooring.cad import Assembly, Part
@@ -75,10 +68,7 @@ def parts(
             help="STEP, STL, OBJ, PLY, OFF, glTF, COLLADA or 3MF; or a folder of them.",
         ),
     ],
-    unit: Annotated[
-        str | None,
-        typer.Option(help="For mesh files: what the number 1 stands for, e.g. mm."),
-    ] = None,
+    unit: Unit = None,
     tolerance: Annotated[
         str | None, typer.Option(help="For STEP: how far triangles may be off, e.g. '0.1 mm'.")
     ] = None,
@@ -95,7 +85,6 @@ def parts(
     hardware: Annotated[
         bool, typer.Option(help="List what looks like screws, nuts and washers, and why.")
     ] = False,
-    json: Json = False,
 ) -> None:
     """What is in a CAD file: parts, copies, sizes, triangles, volumes, bores, trouble."""
     from mooring.cad import read_cad
@@ -109,7 +98,7 @@ def parts(
 
         with busy("drawing"):
             written = draw_parts(assembly, picture)
-    if json:
+    if manner.as_json:
         low, high = assembly.bounds
         print_json(
             {
@@ -135,8 +124,8 @@ def parts(
         _print_hardware(assembly)
     if hidden:
         _print_hidden(assembly)
-    for path in written:
-        say("wrote {}", path)
+    wrote(*written)
+    hint("draft", *files, *(["--unit", unit] if unit else []), "-o", f"{assembly.name}.yaml")
 
 
 def _print_hardware(assembly: Assembly) -> None:

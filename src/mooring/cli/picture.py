@@ -9,17 +9,11 @@ from typing import TYPE_CHECKING, Annotated, cast
 
 import typer
 
-from mooring.cli.outputs import to_write
-from mooring.cli.terminal import (
-    AllowOutside,
-    RobotFile,
-    Search,
-    answer_for,
-    busy,
-    positions_from,
-    read_robot,
-    say,
-)
+from mooring.cli.manner import manner
+from mooring.cli.options import AllowOutside, Posture, RobotFile, Search, Size, ViewFrom
+from mooring.cli.outputs import STANDARD, to_write, written
+from mooring.cli.reading import answer_for, read_robot
+from mooring.cli.terminal import busy, hint, positions_from, print_json, say, wrote
 from mooring.errors import ModelError
 
 if TYPE_CHECKING:
@@ -30,26 +24,27 @@ if TYPE_CHECKING:
 def picture(
     file: RobotFile,
     output: Annotated[
-        Path, typer.Option("--output", "-o", callback=to_write, help="A .png, .jpg or .webp file.")
+        Path,
+        typer.Option(
+            "--output",
+            "-o",
+            callback=to_write,
+            help="A .png, .jpg or .webp file, or - .",
+        ),
     ],
-    posture: Annotated[str | None, typer.Option(help="The name of a posture.")] = None,
+    posture: Posture = None,
     joint: Annotated[
         list[str] | None,
         typer.Option(help="A joint's position, e.g. 'slew=30 deg'; may be given again."),
     ] = None,
-    view: Annotated[
-        str,
-        typer.Option(
-            help="corner, front, back, left, right, top, bottom, or azimuth,elevation in degrees."
-        ),
-    ] = "corner",
+    view: ViewFrom = "corner",
     layers: Annotated[
         str,
         typer.Option(
             help="Any of visual, collision, frames, axes, centres, dimensions, with commas."
         ),
     ] = "visual",
-    size: Annotated[str, typer.Option(help="Width x height in pixels.")] = "1280x800",
+    size: Size = "1280x800",
     ground: Annotated[bool, typer.Option(help="Draw the ground.")] = True,
     explode: Annotated[
         float, typer.Option(help="Draw links apart, by this share of their distance.")
@@ -66,7 +61,10 @@ def picture(
     from mooring.drawing import picture_format
     from mooring.model.robot.patching import as_tree
 
-    picture_format(output)
+    if output == STANDARD and manner.as_json:
+        raise typer.BadParameter("standard output cannot hold both", param_hint="--json")
+    if output != STANDARD:
+        picture_format(output)
     robot, patches = as_tree(read_robot(file, allow_outside, search))
     positions: str | dict[str, float | str] | None = posture
     if joint:
@@ -86,10 +84,16 @@ def picture(
             section=section,
             dark=dark,
         )
-        image.save(output)
-    for words in told_of_positions(robot, positions):
+        with written(output, ".png") as path:
+            image.save(path)
+    notes = list(told_of_positions(robot, positions))
+    for words in notes:
         say("[dark_orange3]note[/] {}", words)
-    say("wrote {}", str(output))
+    if output != STANDARD:
+        wrote(output)
+    print_json({"file": str(output), "notes": notes, "patches": patches})
+    if not patches:
+        hint("exercise", file, "-o", file.with_suffix(""))
     answer_for(patches)
 
 

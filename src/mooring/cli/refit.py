@@ -9,18 +9,11 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from mooring.cli.manner import manner
+from mooring.cli.options import AllowOutside, CopyMeshes, RobotFile, Search
 from mooring.cli.outputs import to_write
-from mooring.cli.terminal import (
-    AllowOutside,
-    CopyMeshes,
-    Json,
-    RobotFile,
-    Search,
-    busy,
-    print_json,
-    read_robot,
-    say,
-)
+from mooring.cli.reading import read_robot
+from mooring.cli.terminal import busy, hint, print_json, say, wrote
 from mooring.errors import ModelError
 
 if TYPE_CHECKING:
@@ -76,7 +69,6 @@ def refit(
     copy_meshes: CopyMeshes = False,
     allow_outside: AllowOutside = False,
     search: Search = None,
-    json: Json = False,
 ) -> None:
     """Make a robot good that comes from elsewhere, in the order of these options: units of meshes,
     a branch of it, another root, fixed joints merged, fewer triangles, collision shapes, masses."""
@@ -99,16 +91,17 @@ def refit(
         for pattern, value in _pairs(weigh, None):
             told += robot.weigh(pattern, **_said_of_mass(value))
         losses = write(robot, output, copy_meshes=copy_meshes)
-    if json:
+    if manner.as_json:
         print_json({"file": str(output), "done": told, "not_carried": losses})
         return
     for words in told:
         say("[green4]done:[/] {}", words)
     if not told:
         say("nothing was asked for but to write it anew")
-    say("wrote {}", str(output))
+    wrote(output)
     for loss in losses:
         say("[dark_orange3]not carried:[/] {}", loss)
+    hint("check", output)
 
 
 def _reshaped(

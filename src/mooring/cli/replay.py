@@ -8,10 +8,8 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.listening import ListenAddress, ListenPort
-from mooring.cli.terminal import (
-    say,
-)
+from mooring.cli.options import Address, Port
+from mooring.cli.terminal import print_json, say
 
 
 def replay(
@@ -23,8 +21,8 @@ def replay(
         typer.Option(help="The program to repeat; the first that had the say if not given."),
     ] = None,
     speed: Annotated[float, typer.Option(help="Times that of the log; not in lock-step.")] = 1.0,
-    address: ListenAddress = "127.0.0.1",
-    port: ListenPort = None,
+    address: Address = "127.0.0.1",
+    port: Port = None,
 ) -> None:
     """Repeat a log to a controller, and say where its orders differ from those of the log.
 
@@ -39,6 +37,7 @@ def replay(
     replayed = Replayed(log, who=who, speed=speed)
     server = WebSocketServer(replayed, place(address, port, first=8640, scheme="ws"))
     say("{} listens at {}", log.name, server.where.url)
+    print_json({"log": str(log), "address": server.where.url}, line=True)
     how = "in lock-step" if replayed.lockstep else f"at {speed:g} times its pace"
     say("[dim]it says what {} heard, {}; Ctrl-C ends it[/]", replayed.who, how)
     with contextlib.suppress(KeyboardInterrupt):
@@ -46,6 +45,7 @@ def replay(
         replayed.wait_for_answers()
     server.close()
     replayed.close()
+    print_json({"answered": replayed.answered, "differences": replayed.differences})
     for words in replayed.differences:
         say("[dark_orange3]differs:[/] {}", words)
     if replayed.differences:

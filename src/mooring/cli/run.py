@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from contextlib import nullcontext
+from dataclasses import asdict
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -13,23 +14,27 @@ from mooring.cli.listening import (
     Broker,
     Certificate,
     Key,
-    ListenAddress,
     Listening,
-    ListenPort,
     LogFile,
     Lost,
     serve_run,
 )
-from mooring.cli.outputs import refuse_without, to_fill
-from mooring.cli.running import paced, run_folder, write_model, write_run
-from mooring.cli.terminal import (
+from mooring.cli.options import (
+    Address,
     AllowOutside,
+    Film,
+    Folder,
+    Force,
+    Port,
+    Posture,
     SceneFile,
     Search,
-    busy,
-    read_anything,
-    say,
+    Seed,
 )
+from mooring.cli.outputs import refuse_without
+from mooring.cli.reading import read_anything
+from mooring.cli.running import paced, run_folder, write_model, write_run
+from mooring.cli.terminal import busy, hint, print_json, say, wrote
 
 if TYPE_CHECKING:
     from mooring.simulation import Recording, RunFinding
@@ -40,18 +45,13 @@ _SLOWEST = 0.001
 
 def run(
     file: SceneFile,
-    output: Annotated[
-        Path | None,
-        typer.Option("--output", "-o", callback=to_fill, help="A folder for what comes out."),
-    ] = None,
-    force: Annotated[
-        bool, typer.Option("--force", help="Write into a folder of something else, too.")
-    ] = False,
+    output: Folder = None,
+    force: Force = False,
     motion: Annotated[
         str | None,
         typer.Option(help="The name of a motion; the document's only one if not given."),
     ] = None,
-    posture: Annotated[str | None, typer.Option(help="Where to start.")] = None,
+    posture: Posture = None,
     seconds: Annotated[
         str | None,
         typer.Option(help="How long, e.g. 10 or '2 min'; the motion's length if not given."),
@@ -63,7 +63,7 @@ def run(
             "controllers outside are not waited for."
         ),
     ] = None,
-    film: Annotated[bool, typer.Option("--film", help="Write a film, too.")] = False,
+    film: Film = False,
     report: Annotated[
         bool, typer.Option("--report", help="Write report.html for a design review, too.")
     ] = False,
@@ -74,7 +74,7 @@ def run(
     ] = None,
     motors: Annotated[bool, typer.Option(help="Leave the motors off with --no-motors.")] = True,
     stepper: Annotated[str, typer.Option(help="robust or accurate.")] = "robust",
-    seed: Annotated[int | None, typer.Option(min=0, help="Of everything random.")] = None,
+    seed: Seed = None,
     resume: Annotated[
         Path | None, typer.Option(help="Go on from the recording in this folder.")
     ] = None,
@@ -90,8 +90,8 @@ def run(
     ] = False,
     lost: Lost = "hold",
     log: LogFile = None,
-    address: ListenAddress = "127.0.0.1",
-    port: ListenPort = None,
+    address: Address = "127.0.0.1",
+    port: Port = None,
     certificate: Certificate = None,
     key: Key = None,
     allow_outside: AllowOutside = False,
@@ -161,12 +161,33 @@ def run(
         )
     what = f"motion {motion}" if motion else f"posture {posture}" if posture else ""
     _say(recording, what)
-    for name in written:
-        say("wrote {}", output / name)
+    files = [output / name for name in written]
+    wrote(*files)
     for words in lost_outputs:
         say("[bold red]not written:[/] {}", words)
+    print_json(as_dict(recording) | {
+        "folder": str(output),
+        "files": [str(path) for path in files],
+        "not_written": lost_outputs,
+    })  # fmt: skip
+    if "recording" not in {words.partition(":")[0] for words in lost_outputs}:
+        hint("open", output)
     if lost_outputs or not recording.complete:
         raise typer.Exit(1)
+
+
+def as_dict(recording: Recording) -> dict[str, Any]:
+    """What a run came to, for programs; its tables are in its folder."""
+    times = recording.table.index
+    return {
+        "robot": recording.robot,
+        "run": recording.run,
+        "complete": recording.complete,
+        "seconds": float(times[-1]) if len(times) else 0.0,
+        "instants": len(times),
+        "findings": [asdict(finding) for finding in recording.findings],
+        "notes": recording.notes,
+    }
 
 
 def _say(recording: Recording, what: str) -> None:

@@ -10,12 +10,9 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from mooring.cli.manner import manner
 from mooring.cli.outputs import missing
-from mooring.cli.terminal import (
-    busy,
-    say,
-    side,
-)
+from mooring.cli.terminal import busy, say, side
 from mooring.errors import MooringError
 
 if TYPE_CHECKING:
@@ -54,7 +51,7 @@ def paced(simulation: Simulation, length: float, pace: float = math.inf) -> None
 @contextmanager
 def _bar() -> Iterator[Progress | None]:
     """A progress bar where somebody watches."""
-    if not sys.stderr.isatty():
+    if not sys.stderr.isatty() or manner.quiet:
         yield None
         return
     from rich.progress import BarColumn, TextColumn, TimeRemainingColumn

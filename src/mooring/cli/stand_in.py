@@ -10,26 +10,20 @@ import typer
 
 from mooring.cli.listening import (
     Broker,
-    ListenAddress,
     Listening,
-    ListenPort,
     LogFile,
     Lost,
     refuse_lost,
     served,
 )
-from mooring.cli.terminal import (
-    AllowOutside,
-    SceneFile,
-    Search,
-    busy,
-    say,
-)
+from mooring.cli.options import Address, AllowOutside, Port, Posture, SceneFile, Search, Seed
+from mooring.cli.reading import read_anything
+from mooring.cli.terminal import busy, say
 
 
 def stand_in(
     file: SceneFile,
-    posture: Annotated[str | None, typer.Option(help="Where it stands at first.")] = None,
+    posture: Posture = None,
     clock: Annotated[
         str, typer.Option(help="How much faster its clock goes than this computer's, e.g. '2 %'.")
     ] = "0",
@@ -40,12 +34,12 @@ def stand_in(
     drop: Annotated[
         str, typer.Option(help="Share of the messages that are lost, each way, e.g. '1 %'.")
     ] = "0",
-    seed: Annotated[int, typer.Option(help="Of what is random.")] = 0,
+    seed: Seed = None,
     broker: Broker = None,
     lost: Lost = "hold",
     log: LogFile = None,
-    address: ListenAddress = "127.0.0.1",
-    port: ListenPort = None,
+    address: Address = "127.0.0.1",
+    port: Port = None,
     allow_outside: AllowOutside = False,
     search: Search = None,
 ) -> None:
@@ -55,16 +49,15 @@ def stand_in(
     or asks for too much puts it into a fault, which it has to clear.
     """
     from mooring.bridge.machine import Machine, Manners
-    from mooring.formats import read_scene
     from mooring.simulation import Simulation
     from mooring.simulation.playing import KEPT, Player
 
     refuse_lost(lost)
     manners = Manners(_share(clock, "--clock"), _seconds(delay), _seconds(jitter),
-                      _share(drop, "--drop"), seed)  # fmt: skip
+                      _share(drop, "--drop"), seed or 0)  # fmt: skip
     with busy(f"reading {file.name}"):
-        scene = read_scene(file, allow_outside=allow_outside, search=search or ())
-        simulation = Simulation(scene, motion=[], posture=posture, keep=KEPT, seed=seed)
+        scene = read_anything(file, allow_outside, search)
+        simulation = Simulation(scene, motion=[], posture=posture, keep=KEPT, seed=seed or 0)
     machine = Machine(Player(simulation), manners, lost=cast("Any", lost))
     how = Listening(address, port, broker, log)
     with served(machine, simulation.robot.name, how), contextlib.suppress(KeyboardInterrupt):

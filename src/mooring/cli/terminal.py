@@ -1,111 +1,49 @@
-"""What all commands share: consoles, spinners, bars and arguments."""
+"""What all commands share: consoles, spinners and bars."""
 
 from __future__ import annotations
 
 import json
+import os
 import re
+import shlex
 import sys
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Any
 
-import typer
-
+from mooring.cli.manner import manner
 from mooring.errors import ModelError
 
 if TYPE_CHECKING:
     from rich.console import Console
     from rich.text import Text
 
-    from mooring.model import Robot
-    from mooring.model.scene import Scene
-
-RobotFile = Annotated[
-    Path, typer.Argument(metavar="ROBOT", help="A document (.yaml) or a URDF file (.urdf).")
-]
-SceneFile = Annotated[
-    Path,
-    typer.Argument(metavar="ROBOT_OR_SCENE", help="A document (.yaml) or a URDF file (.urdf)."),
-]
-AllowOutside = Annotated[
-    bool,
-    typer.Option(
-        "--allow-outside",
-        help="Let a document take CAD, meshes and documents from outside its folder.",
-    ),
-]
-Search = Annotated[
-    list[Path] | None,
-    typer.Option(metavar="FOLDER", help="For URDF: where to look for meshes; may be repeated."),
-]
-CopyMeshes = Annotated[
-    bool,
-    typer.Option("--copy-meshes", help="Copy mesh files beside OUT, not name them where they are."),
-]
-Json = Annotated[bool, typer.Option("--json", help="Answer as JSON, for programs.")]
-
-_TOLD = 12
-
 _SIGNS = {"+": "green4", "-": "red", "~": "dark_orange3"}
 STYLES = {"error": "bold red", "warning": "dark_orange3", "note": "dark_cyan"}
 """Of severities."""
 
 
-def read_robot(file: Path, allow_outside: bool, search: list[Path] | None) -> Robot:
-    """The robot that a command is about."""
-    from mooring.formats import read
-
-    robot = read(file, allow_outside=allow_outside, search=search or ())
-    tell_losses(robot)
-    return robot
-
-
-def read_anything(file: Path, allow_outside: bool, search: list[Path] | None) -> Scene:
-    """The scene that a command is about; a robot by itself is one, too."""
-    from mooring.formats import read_scene
-
-    scene = read_scene(file, allow_outside=allow_outside, search=search or ())
-    tell_losses(scene.robot)
-    return scene
-
-
-def tell_losses(robot: Robot) -> None:
-    """Say beside the answer what could not be read, or was left out."""
-    told = [note for note in robot.notes if note.code]
-    for note in told[:_TOLD]:
-        side().print(f"read: {note}", soft_wrap=True)
-    if len(told) > _TOLD:
-        more = f"read: and {len(told) - _TOLD} more such notes; mooring check lists all"
-        side().print(more, soft_wrap=True)
-
-
-def answer_for(patches: list[str]) -> None:
-    """Say what was patched of a robot that is no tree, and make the answer no."""
-    for words in patches:
-        side().print(f"patched: {words}", soft_wrap=True)
-    if patches:
-        side().print("it is no tree; mooring check says what is wrong")
-        raise typer.Exit(1)
-
-
 @cache
 def out() -> Console:
     """For answers."""
-    from rich.console import Console
-
     # What is piped to another program or a file need not fit a window.
-    width = None if sys.stdout.isatty() else 140
-    return Console(highlight=False, soft_wrap=False, width=width, markup=False, emoji=False)
+    return _console(soft_wrap=False, width=None if sys.stdout.isatty() else 140)
 
 
 @cache
 def side() -> Console:
     """For progress and complaints, so that answers can be piped."""
+    return _console(stderr=True)
+
+
+def _console(**how: Any) -> Console:
     from rich.console import Console
 
-    return Console(stderr=True, highlight=False, markup=False, emoji=False)
+    # Who wants no color wants no bold letters either: plain text.
+    colors: Any = None if os.environ.get("NO_COLOR") else "auto"
+    return Console(highlight=False, markup=False, emoji=False, color_system=colors, **how)
 
 
 def styled(template: str, *data: object) -> Text:
@@ -146,13 +84,39 @@ def changed(sign: str) -> Text:
 
 
 def say(template: str, *data: object) -> None:
-    """Answer a line; see `styled`."""
-    out().print(styled(template, *data), soft_wrap=True)
+    """Answer a line; see `styled`. Where the answer is JSON, that has it."""
+    if not manner.as_json:
+        console = side() if manner.data_out else out()
+        console.print(styled(template, *data), soft_wrap=True)
 
 
-def print_json(value: Any) -> None:
-    """Answer as JSON."""
-    print(json.dumps(value, indent=2, ensure_ascii=False))
+def beside(template: str, *data: object) -> None:
+    """Say a line beside the answer; see `styled`."""
+    side().print(styled(template, *data), soft_wrap=True)
+
+
+def wrote(*files: Path) -> None:
+    """Say which files were written."""
+    for file in files:
+        if not manner.quiet:
+            say("wrote {}", file)
+
+
+def hint(*command: object) -> None:
+    """Say beside the answer what is done next, as a command."""
+    if not manner.quiet and not manner.as_json:
+        beside("[dim]next: {}[/]", shlex.join(["mooring", *map(str, command)]))
+
+
+def print_json(value: Any, *, line: bool = False) -> None:
+    """Answer as JSON, if that was asked for.
+
+    Args:
+        value: the answer.
+        line: whether it is a line of its own, before others that come later.
+    """
+    if manner.as_json:
+        print(json.dumps(value, indent=None if line else 2, ensure_ascii=False), flush=True)
 
 
 @contextmanager
@@ -161,7 +125,7 @@ def busy(what: str) -> Iterator[None]:
 
     Nothing where nobody watches.
     """
-    if not sys.stderr.isatty():
+    if not sys.stderr.isatty() or manner.quiet:
         yield
         return
     from rich.progress import BarColumn, MofNCompleteColumn, Progress, SpinnerColumn, TextColumn

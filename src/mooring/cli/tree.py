@@ -6,21 +6,10 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from mooring.cli.terminal import (
-    AllowOutside,
-    Json,
-    RobotFile,
-    Search,
-    answer_for,
-    busy,
-    counted,
-    out,
-    print_json,
-    read_robot,
-    say,
-    strung,
-    styled,
-)
+from mooring.cli.manner import manner
+from mooring.cli.options import AllowOutside, RobotFile, Search
+from mooring.cli.reading import answer_for, read_robot
+from mooring.cli.terminal import busy, counted, hint, out, print_json, say, strung, styled
 from mooring.errors import InputError
 
 if TYPE_CHECKING:
@@ -40,7 +29,6 @@ def tree(
     ] = False,
     allow_outside: AllowOutside = False,
     search: Search = None,
-    json: Json = False,
 ) -> None:
     """The kinematic tree, with joint types, axes, limits and masses."""
     from mooring.model.robot.patching import as_tree
@@ -50,7 +38,7 @@ def tree(
         robot, patches = as_tree(read_robot(file, allow_outside, search))
         inertias = {name: robot.inertia(name) for name in robot.links}
     root = roots(robot)[0]
-    if json:
+    if manner.as_json:
         _refuse_depths(robot, file.name)
         whole = {"robot": robot.name, "root": _as_dict(robot, root, inertias)}
         print_json(whole | {"patches": patches} if patches else whole)
@@ -82,6 +70,8 @@ def tree(
         from mooring.kinematics import mobility
 
         say("mobility: {}", mobility(robot))
+    if not patches:
+        hint("picture", file, "-o", f"{file.stem}.png")
     answer_for(patches)
 
 

@@ -36,6 +36,8 @@ def read_table(file: Path, robot: Robot, said: Mapping[str, str | None]) -> Dime
         InputError: the file is missing, damaged, or no such table.
     """
     note_file(file)
+    if not file.exists():
+        raise InputError(f"{file}: there is no such file")
     try:
         text = file.read_text(encoding="utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:

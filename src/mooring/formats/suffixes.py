@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from os import PathLike
 from pathlib import Path
 
+from mooring.announcing import logged
 from mooring.arguments import proven
 from mooring.errors import InputError
 from mooring.formats.document import load_document
@@ -21,16 +22,18 @@ from mooring.formats.urdf import read_urdf, write_urdf
 from mooring.model import Robot
 from mooring.model.scene import Scene
 
-
-def _document(file: Path, allow_outside: bool, _: Sequence[Path]) -> Robot:
-    return load_document(file, allow_outside=allow_outside)
+Reader = Callable[[Path, bool, Sequence[Path], str | None], Robot]
 
 
-def _urdf(file: Path, _: bool, search: Sequence[Path]) -> Robot:
-    return read_urdf(file, search)
+def _document(file: Path, allow_outside: bool, _: Sequence[Path], text: str | None) -> Robot:
+    return load_document(file, allow_outside=allow_outside, text=text)
 
 
-READABLE: dict[str, Callable[[Path, bool, Sequence[Path]], Robot]] = {
+def _urdf(file: Path, _: bool, search: Sequence[Path], text: str | None) -> Robot:
+    return read_urdf(file, search, text=text)
+
+
+READABLE: dict[str, Reader] = {
     ".yaml": _document,
     ".yml": _document,
     ".json": _document,
@@ -59,6 +62,7 @@ def read(
     *,
     allow_outside: bool = False,
     search: Sequence[str | PathLike[str]] = (),
+    text: str | None = None,
 ) -> Robot:
     """Read a robot from a document (.yaml, or .json as `write` makes it) or a URDF file (.urdf).
 
@@ -67,6 +71,7 @@ def read(
         allow_outside: whether a document may take CAD, meshes and other documents from outside its
             folder, or the project that is in.
         search: for URDF, folders to look for meshes in.
+        text: what is taken to stand in the file, which need not be there then.
 
     Raises:
         InputError: the file is missing, of another format, or cannot be understood; the message
@@ -80,9 +85,12 @@ def read(
     path = Path(file)
     reader = READABLE.get(path.suffix.lower())
     if reader is None:
+        if text is None and not path.exists():
+            raise InputError(f"{path}: there is no such file")
         known = ", ".join(READABLE)
         raise InputError(f"{path}: not a robot description; readable are files ending in {known}")
-    return reader(path, allow_outside, [Path(folder) for folder in search])
+    with logged(__name__, "read the description %s", path):
+        return reader(path, allow_outside, [Path(folder) for folder in search], text)
 
 
 @proven
@@ -91,6 +99,7 @@ def read_scene(
     *,
     allow_outside: bool = False,
     search: Sequence[str | PathLike[str]] = (),
+    text: str | None = None,
 ) -> Scene:
     """Read a scene from a document with `kind: scene`; a robot by itself is a scene, too.
 
@@ -99,6 +108,7 @@ def read_scene(
         allow_outside: whether a document may take CAD, meshes and other documents from outside its
             folder, or the project that is in.
         search: for URDF, folders to look for meshes in.
+        text: what is taken to stand in the file, which need not be there then.
 
     Raises:
         InputError: the file is missing, of another format, or cannot be understood; the message
@@ -110,9 +120,10 @@ def read_scene(
         'line_tender'
     """
     path = Path(file)
-    if kind_of(path) == "scene":
-        return load_scene(path, allow_outside=allow_outside)
-    return Scene.of(read(path, allow_outside=allow_outside, search=search))
+    if kind_of(path, text) == "scene":
+        with logged(__name__, "read the scene %s", path):
+            return load_scene(path, allow_outside=allow_outside, text=text)
+    return Scene.of(read(path, allow_outside=allow_outside, search=search, text=text))
 
 
 def write(

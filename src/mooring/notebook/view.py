@@ -49,7 +49,7 @@ class ModelView:
         """
         write_text(page_file(file), self._page)
 
-    def _repr_mimebundle_(self, include: Any = None, exclude: Any = None) -> dict[str, Any]:
+    def _repr_mimebundle_(self, **_: Any) -> dict[str, Any]:
         style = f"width: 100%; height: {self._height}px; border: 1px solid #d6dde1"
         frame = (
             f'<iframe title="{html.escape(self._name)} in three dimensions" style="{style}" '

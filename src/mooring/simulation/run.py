@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from inspect import signature
 from typing import Unpack, overload
 
-from mooring.announcing import Progress
+from mooring.announcing import Progress, logged
 from mooring.arguments import proven, refuse_unknown
 from mooring.errors import ModelError
 from mooring.model import Robot
@@ -97,5 +97,6 @@ def simulate(
     if resume is not None:
         simulation.reset(resume, at)
     length = run_length(simulation, seconds)
-    run_until(simulation, length, progress)
+    with logged(__name__, "simulated %s to %g s", simulation.robot.name, length):
+        run_until(simulation, length, progress)
     return simulation.recording

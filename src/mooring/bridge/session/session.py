@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import math
 from collections import deque
 from collections.abc import Callable
@@ -20,6 +21,7 @@ from mooring.errors import InputError, MooringError, did_you_mean
 from mooring.simulation.playing import SLICE, Change, Halt, Player
 from mooring.simulation.simulation import Simulation
 
+_LOG = logging.getLogger(__name__)
 MOST_PEERS = 32
 _TURNS_MISSED = 2
 _REMEMBERED = 50
@@ -333,6 +335,7 @@ class Session:
         """Tell everybody of an event."""
         who = None if about is None else about.called
         self.happened.append((self.simulation.time, words))
+        _LOG.info("at %.3f s: %s", self.simulation.time, words)
         event = {"kind": "event", "time": self.simulation.time, "what": what, "words": words,
                  "who": who}  # fmt: skip
         for peer in self.peers:
