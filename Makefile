@@ -4,6 +4,7 @@
 # make sanitize  the tests of the compiled core under the address and undefined sanitizers
 # make tidy   what else a linter says of the C++ code
 # make wheel  a file to install where nothing can be compiled, into dist/
+# make versions  the wheel in an environment of each Python from 3.11 on that is there
 # make lock   pin the newest versions of everything into requirements.lock
 #
 # Needs Python 3.11 or newer, and apt where the machine lacks Python's venv module or headers, or a

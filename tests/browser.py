@@ -23,6 +23,7 @@ SWITCHES = (
     "--disable-background-networking", "--disable-quic", "--hide-scrollbars",
 )  # fmt: skip
 PATIENCE = 400.0
+LOADED = "window.mooring && mooring.stage.model.loaded"
 Found = TypeVar("Found")
 
 
@@ -54,7 +55,9 @@ def serve(test: type[unittest.TestCase], *arguments: str | Path) -> str:
 class Window:
     """One window of a browser, looked at as a user would."""
 
-    def __init__(self, test: unittest.TestCase | type[unittest.TestCase], address: str) -> None:
+    def __init__(
+        self, test: unittest.TestCase | type[unittest.TestCase], address: str, ready: str = LOADED
+    ) -> None:
         options = ChromeOptions()
         for switch in SWITCHES:
             options.add_argument(switch)
@@ -66,9 +69,7 @@ class Window:
         size = {"width": 1100, "height": 640, "deviceScaleFactor": 0.4, "mobile": False}
         self.browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
         self.browser.get(address)
-        self.until(
-            lambda: self.js("return window.mooring && mooring.stage.model.loaded"), "the model"
-        )
+        self.until(lambda: self.js(f"return {ready}"), "the model")
 
     def js(self, script: str, *given: object) -> object:
         return self.browser.execute_script(script, *given)

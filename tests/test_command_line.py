@@ -8,7 +8,6 @@ from pathlib import Path
 import pandas as pd
 from PIL import Image
 
-import mooring
 from mooring.demo import LINE_TENDER
 from tests.support import ROOT, folder_for, run_mooring
 
@@ -97,23 +96,6 @@ class Commands(unittest.TestCase):
         stated = (ROOT / "pyproject.toml").read_text()
         self.assertIn(f'version = "{self.ok("--version").split()[1]}"', stated)
         self.assertIn("COMPREPLY", self.ok("--show-completion", "bash"))
-
-    def test_demo_does_the_whole_job(self) -> None:
-        folder = folder_for(self) / "demo"
-        text = self.ok("demo", "-o", folder)
-        for words in (
-            "109 placed parts",
-            "11 links, 10 joints",
-            "nothing found",
-            "lay_line",
-            "Done in",
-        ):
-            self.assertIn(words, text)
-        for name in ("line_tender.yaml", "line_tender.urdf", "check.txt", "over_ship.png",
-                     "run/recording.csv", "run/motion.png", "run/effort.png", "run/energy.png"):  # fmt: skip
-            self.assertGreater((folder / name).stat().st_size, 20, name)
-        notes = mooring.read(folder / "line_tender.urdf").notes
-        self.assertEqual([note for note in notes if note.code], [])
 
 
 class BadInput(unittest.TestCase):

@@ -119,7 +119,7 @@ class Documents(unittest.TestCase):
             ("axis: -y", "axis: [0, 0, 0]", "axis: [0, 0, 0]", "has no length"),
             ("[column, turntable]", "[column, boom_tube]", "bore: [column,", "share no axis"),
             ("[base_plate, column]", "[base_plate, colum]", "pedestal: {", "no part of line_tender.step matches 'colum'"),
-            ("material: paint,", "material: pant,", "pedestal: {", "unknown material 'pant'; did you mean 'paint'?"),
+            ("material: paint,", "material: pant,", "pedestal: {", "no material is called 'pant'; did you mean 'paint'?"),
             ("collision: capsule", "collision: capsul", "mast: {", "did you mean 'capsule'?"),
             ("mass: 150 kg", "mass: 150 mm", "boom: {", "'150 mm' is a length; expected a mass"),
             ("mass: 150 kg", "mass: -1 kg", "boom: {", "greater than 0"),
@@ -221,6 +221,8 @@ class Documents(unittest.TestCase):
             with self.assertRaisesRegex(InputError, words):
                 mooring.read(self.file)
         with self.assertRaisesRegex(InputError, "not a robot description"):
+            mooring.read(__file__)
+        with self.assertRaisesRegex(InputError, "there is no such file"):
             mooring.read(Path("robot.txt"))
 
     def test_python_refuses_what_would_overwrite(self) -> None:

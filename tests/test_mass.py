@@ -111,7 +111,7 @@ class LinkMass(unittest.TestCase):
         assert bell is not None
         np.testing.assert_allclose(np.diag(bell.tensor), (0, 8, 8))
         for words, wrong in (
-            ("unknown material 'stel'; did you mean 'steel'", {"material": "stel"}),
+            ("no material is called 'stel'; did you mean 'steel'", {"material": "stel"}),
             ("part_materials.col", {"part_materials": {"col": "x"}}),
             ("either a material or a density", {"material": "steel", "density": 1}),
             ("points.0.mass", {"points": [{"mass": -1}]}),

@@ -12,6 +12,7 @@ from unittest import mock
 
 import numpy as np
 import pandas as pd
+import pyarrow.parquet
 from fuzz.kills import MODES, kills
 
 from mooring import Recording, Robot, Simulation, read_scene, simulate
@@ -31,6 +32,37 @@ def equal(one: Recording, other: Recording) -> bool:
     tables = [(one.table, other.table), (one.contacts, other.contacts)]
     tables += [(one.sensors[name], other.sensors[name]) for name in one.sensors]
     return all(a.equals(b) for a, b in tables) and one.signals == other.signals
+
+
+class Tables(unittest.TestCase):
+    def test_every_column_has_its_unit_in_memory_and_in_parquet(self) -> None:
+        folder = folder_for(self)
+        known = {"rad", "m", "rad/s", "m/s", "N m", "N", "J", "s", "1", "m/s^2", "m or rad", ""}
+        for scene in (
+            SCENE / "drum_cart" / "quay.yaml",
+            SCENE / "line_tender" / "line_tender.yaml",
+        ):
+            run = simulate(read_scene(scene), seconds=0.2)
+            run.write(folder / scene.stem)
+            again = Recording.read(folder / scene.stem)
+            tables = {"table": (run.table, again.table), "contacts": (run.contacts, again.contacts)}
+            tables |= {name: (run.sensors[name], again.sensors[name]) for name in run.sensors}
+            for name, (made, read) in tables.items():
+                with self.subTest(f"{scene.stem} {name}"):
+                    named = [str(n) for n in (made.index.name, *made.columns) if n is not None]
+                    self.assertEqual(list(made.attrs["units"]), named)
+                    self.assertLessEqual(set(made.attrs["units"].values()), known)
+                    pd.testing.assert_frame_equal(made, read)
+                    self.assertEqual(made.attrs, read.attrs)
+            fields = pyarrow.parquet.read_schema(folder / scene.stem / "recording.parquet")
+            for field in fields:
+                self.assertEqual(
+                    field.metadata[b"unit"].decode(), run.table.attrs["units"][field.name]
+                )
+            self.assertIn("peak_speed", run.motor_table().attrs["units"])
+        cart, tender = (Recording.read(folder / name).contacts for name in ("quay", "line_tender"))
+        self.assertTrue(len(cart) and not len(tender))
+        self.assertEqual(list(cart.dtypes), list(tender.dtypes))
 
 
 class Journals(unittest.TestCase):

@@ -83,7 +83,7 @@ class Documents(unittest.TestCase):
 
     def test_mistakes_are_told_with_their_lines(self) -> None:
         for wrong, right, words in (
-            ("material: ice}\nobs", "material: ise}\nobs", r":11: .*unknown material 'ise'"),
+            ("material: ice}\nobs", "material: ise}\nobs", r":11: .*no material is called 'ise'"),
             ("ground:", "grund:", r":11: unknown key 'grund'; did you mean 'ground'"),
             ("file: arm.yaml, prefix: left_", "file: leg.yaml", r":23: robot 'left'"),
             (

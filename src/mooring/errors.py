@@ -111,6 +111,10 @@ def needing(what: str, extra: str, error: ImportError) -> str:
     return f"{what} needs more packages: pip install 'mooring-robotics[{extra}]' ({error})"
 
 
+_MOST_KNOWN = 50
+"""More than any item has keys, so that these are all told; of names there may be more."""
+
+
 def did_you_mean(word: str, known: Sequence[str]) -> str:
     """A helpful ending for a message about an unknown word.
 
@@ -127,5 +131,6 @@ def did_you_mean(word: str, known: Sequence[str]) -> str:
     if not known:
         return "; there are none"
     listed = sorted(known)
-    shown = ", ".join(listed[:12]) + (f", and {len(listed) - 12} more" if len(listed) > 12 else "")
+    more = len(listed) - _MOST_KNOWN
+    shown = ", ".join(listed[:_MOST_KNOWN]) + (f", and {more} more" if more > 0 else "")
     return f"; known: {shown}"

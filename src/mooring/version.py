@@ -1,3 +1,3 @@
-"""Which version this is: the one place, besides pyproject.toml, that says so."""
+"""Which version this is: the one place that says so, from which the package has it."""
 
 VERSION = "0.1.0"

@@ -88,7 +88,7 @@ def check(
 
 def _say_next(file: Path, report: Report, fixed: bool) -> None:
     if report.ok:
-        hint("exercise", file, "-o", file.with_suffix(""))
+        hint("exercise", file, "-o", f"{file.stem}-exercised")
     elif not fixed and any(finding.fix for finding in report.open):
         hint("check", file, "--fix")
     else:

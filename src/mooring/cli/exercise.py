@@ -52,7 +52,7 @@ def exercise(
         if cloud is not None:
             say("{}\n", cloud)
         print_exercise(done, written)
-        hint("run" if done.ok else "open", file, *(["-o", output] if done.ok else []))
+        hint(*(["run", file, "-o", f"{file.stem}-run"] if done.ok else ["open", file]))
     if not done.ok:
         raise typer.Exit(1)
 

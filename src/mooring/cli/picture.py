@@ -69,9 +69,7 @@ def picture(
     positions: str | dict[str, float | str] | None = posture
     if joint:
         given = positions_from(joint)
-        if posture is not None and posture not in robot.postures:
-            raise ModelError(f"no posture is called {posture!r}")
-        positions = {**robot.postures.get(posture or "", {}), **given}
+        positions = {**(robot.posture(posture) if posture is not None else {}), **given}
     with busy("drawing"):
         image = draw(
             robot,
@@ -93,7 +91,7 @@ def picture(
         wrote(output)
     print_json({"file": str(output), "notes": notes, "patches": patches})
     if not patches:
-        hint("exercise", file, "-o", file.with_suffix(""))
+        hint("exercise", file, "-o", f"{file.stem}-exercised")
     answer_for(patches)
 
 
@@ -105,7 +103,7 @@ def told_of_positions(
     from mooring.units import show
 
     if isinstance(posture, str):
-        posture = robot.postures[posture]
+        posture = robot.posture(posture)
     for name, value in robot.read_positions("the posture", posture or {}).items():
         joint = robot.joints[name]
         dimension = dimension_of("position", joint.motion)

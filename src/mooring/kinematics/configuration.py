@@ -7,7 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from mooring.arguments import proven
-from mooring.errors import ModelError, did_you_mean
+from mooring.errors import ModelError
 from mooring.geometry import Array
 from mooring.kinematics.loops.following import follow_branch
 from mooring.model import Robot
@@ -41,10 +41,7 @@ def configuration(
     """
     positions: Mapping[str, float]
     if isinstance(posture, str):
-        if posture not in robot.postures:
-            hint = did_you_mean(posture, list(robot.postures))
-            raise ModelError(f"no posture is called {posture!r}{hint}")
-        positions = robot.postures[posture]
+        positions = robot.posture(posture)
         tree = tree or robot.tree()
         goal = tree.neutral()
     else:

@@ -93,5 +93,5 @@ def common_material(name: str) -> Material | None:
     return None if density is None else Material(name=name, density=density)
 
 
-MaterialName = Annotated[str, Ref(("material",), common=COMMON_DENSITIES.__contains__)]
+MaterialName = Annotated[str, Ref(("material",), common=tuple(COMMON_DENSITIES))]
 """One of the robot's own, or of the built-in table."""

@@ -144,7 +144,8 @@ def _document(kind: DocumentKind, each: dict[str, Any]) -> dict[str, Any]:
         entry = each[section.key]
         entry = {k: v for k, v in entry.items() if k != "title"}
         if section.form == "list":
-            forms[section.key] = {"type": "array", "items": entry}
+            # One alone needs no list.
+            forms[section.key] = {"anyOf": [{"type": "array", "items": entry}, entry]}
         elif section.form in ("name", "pattern"):
             each_entry = entry if _required(section) else {"anyOf": [entry, {"type": "null"}]}
             forms[section.key] = {"type": "object", "additionalProperties": each_entry}
@@ -152,7 +153,7 @@ def _document(kind: DocumentKind, each: dict[str, Any]) -> dict[str, Any]:
             forms[section.key] = {"anyOf": [{"const": True}, _ref("Ground")]}
         else:
             forms[section.key] = entry
-    forms["cad"]["minItems"] = 1
+    forms["cad"]["anyOf"][0]["minItems"] = 1
     return {
         "type": "object",
         "required": ["mooring"] if kind == "robot" else ["mooring", "kind"],
@@ -191,9 +192,10 @@ def _without_the_users_not_to_give(schema: dict[str, Any], kind: Any) -> None:
             schema["properties"].pop(name, None)
             if name in schema.get("required", ()):
                 schema["required"].remove(name)
-    summary, _, attributes = (kind.__doc__ or "").partition("Attributes:")
-    schema["description"] = " ".join(summary.split())
-    words = attribute_words(attributes)
+    schema["description"] = " ".join((kind.__doc__ or "").partition("Attributes:")[0].split())
+    words: dict[str, str] = {}
+    for owner in reversed(kind.__mro__):
+        words |= attribute_words((owner.__doc__ or "").partition("Attributes:")[2])
     for name, entry in schema["properties"].items():
         entry.pop("title", None)
         if name in words:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from mooring.brief import Brief
 from mooring.geometry import Array
 from mooring.units import show
 
 
-@dataclass(frozen=True, eq=False)
-class IkSolution:
+@dataclass(frozen=True, eq=False, repr=False)
+class IkSolution(Brief):
     """Joint positions that bring a frame to a target, or as near as they were found to come.
 
     Attributes:

@@ -6,7 +6,6 @@ or mirrors descriptions asks the markers, and lists no fields of its own.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
@@ -33,7 +32,7 @@ class Ref(Marker):
     may_dangle: bool = False
     lost: Literal["item", "entry"] = "item"
     moving: bool = False
-    common: Callable[[str], bool] | None = None
+    common: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -103,6 +102,8 @@ FrameOrLinkName = Annotated[str, Ref(("frame", "link"))]
 DeviceName = Annotated[str, Ref(("device",))]
 ConveyorName = Annotated[str, Ref(("conveyor",))]
 GripName = Annotated[str, Ref(("grip",))]
-PostureName = Annotated[str, Ref(("posture",))]
+NEUTRAL = "neutral"
+"""The posture that every robot has: all joints at zero."""
+PostureName = Annotated[str, Ref(("posture",), common=(NEUTRAL,))]
 CoordinateName = Annotated[str, Coordinate()]
 MotionName = Annotated[str, Ref(("motion",), lost="entry")]

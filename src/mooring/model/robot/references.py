@@ -72,7 +72,7 @@ def problems_inside(robot: Robot, hint: Any, value: Any) -> Iterator[Problem]:
             continue
         known = robot.section(target_kind(robot, ref, name))
         if name not in known:
-            if not ref.may_dangle and not (ref.common is not None and ref.common(name)):
+            if not ref.may_dangle and name not in ref.common:
                 yield _unknown(ref, name, path, known)
         elif ref.moving and not known[name].has_axis:
             yield Problem(f"joint {name!r} is {known[name].type} and has no position", path)
@@ -80,13 +80,8 @@ def problems_inside(robot: Robot, hint: Any, value: Any) -> Iterator[Problem]:
 
 def _unknown(ref: Ref, name: str, path: Path, known: Mapping[str, Any]) -> Problem:
     kind = ref.kinds[0]
-    if ref.common is None:
-        text = f"no {kind} is called {name!r}{did_you_mean(name, list(known))}"
-    else:
-        from mooring.model.material import COMMON_DENSITIES
-
-        hint = did_you_mean(name, [*known, *COMMON_DENSITIES])
-        text = f"unknown {kind} {name!r}{hint}"
+    hint = did_you_mean(name, [*known, *ref.common])
+    text = f"no {kind} is called {name!r}{hint}"
     return Problem(text, path, "unknown-name", (kind, name))
 
 

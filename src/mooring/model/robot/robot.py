@@ -22,6 +22,7 @@ from mooring.model.conveyor import Conveyor
 from mooring.model.coupling import Coupling
 from mooring.model.definition.context import Context
 from mooring.model.definition.described import Described
+from mooring.model.definition.markers import NEUTRAL
 from mooring.model.definition.problems import EntryError
 from mooring.model.device import Device
 from mooring.model.dimension_table import DimensionTable
@@ -486,6 +487,20 @@ class Robot(outlet.Shown):
             ModelError: the name is taken, a joint is unknown, or a value is wrong.
         """
         self.add("posture", name, positions)
+
+    def posture(self, name: str) -> Mapping[str, float]:
+        """The positions of a posture by joint [rad or m].
+
+        `neutral` every robot has: all joints at zero, unless it names a posture of its own so.
+
+        Raises:
+            ModelError: no posture has that name.
+        """
+        found = self.postures.get(name)
+        if found is None and name != NEUTRAL:
+            hint = did_you_mean(name, [*self.postures, NEUTRAL])
+            raise ModelError(f"no posture of {self.name} is called {name!r}{hint}")
+        return found or {}
 
     def add_motion(self, name: str, steps: Sequence[Mapping[str, Any] | MotionStep]) -> None:
         """Name a motion: a sequence of steps, each a `MotionStep` or its fields.

@@ -155,9 +155,7 @@ class Scene(outlet.Shown):
         if base not in (None, "fixed", "floating"):
             raise ModelError(f"base must be fixed or floating, got {told(base)}")
         if isinstance(posture, str):
-            if posture not in robot.postures:
-                raise ModelError(f"{robot.name} has no posture called {posture!r}")
-            posture = robot.postures[posture]
+            posture = robot.posture(posture)
         positions = robot.read_positions(f"the posture of {robot.name}", posture or {})
         joint = f"{prefix}base"
         if joint in self.robot.joints:

@@ -144,10 +144,7 @@ class Commanded(ABC):
                 value is wrong; nothing is changed then.
         """
         if isinstance(goal, str):
-            if goal not in self.robot.postures:
-                hint = did_you_mean(goal, list(self.robot.postures))
-                raise ModelError(f"no posture is called {goal!r}{hint}")
-            said = self.robot.postures[goal]
+            said = self.robot.posture(goal)
             reached = configuration(self.robot, goal, self.tree)
             positions = {
                 joint: float(reached[drive.place])

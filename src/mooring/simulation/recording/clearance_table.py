@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from mooring.kinematics.overlaps import clearances_along, pairs_of
 from mooring.model import Robot
+from mooring.simulation.recording.columns import in_units
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -40,4 +41,5 @@ def clearance_table(robot: Robot, recording: Recording) -> tuple[pd.DataFrame, i
         (one.clearance.first, one.clearance.second, one.clearance.distance, float(times[one.row]))
         for one in passes
     ]
-    return pd.DataFrame(rows, columns=["first", "second", "distance", "time"]), every
+    units = {"first": "", "second": "", "distance": "m", "time": "s"}
+    return in_units(pd.DataFrame(rows, columns=list(units)), units), every

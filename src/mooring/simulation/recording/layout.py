@@ -11,9 +11,10 @@ import numpy as np
 from mooring.geometry import Array
 from mooring.model.scene import Ground
 from mooring.model.sensor import CameraSensor
+from mooring.simulation.recording.columns import CONTACTS, ENERGIES, in_units, units_of
 from mooring.simulation.recording.kept import Measured
 from mooring.simulation.recording.motor_table import Drive
-from mooring.simulation.sensing.faults import columns_of
+from mooring.simulation.sensing.faults import columns_of, units_of_columns
 from mooring.simulation.stepping.arrays import Columns
 
 if TYPE_CHECKING:
@@ -21,15 +22,6 @@ if TYPE_CHECKING:
 
     from mooring.simulation.simulation import Simulation
 
-ENERGIES = {
-    "kinetic": "kinetic energy",
-    "potential": "potential energy, with that of springs",
-    "motors": "given by motors so far",
-    "damping": "lost to damping and drag so far",
-    "friction": "lost to dry friction in joints so far",
-    "contact": "lost in contacts and at stops so far",
-    "pushes": "given by pushes, rotors and buoyancy so far",
-}
 GROUND = "ground"
 
 
@@ -47,7 +39,7 @@ class Layout:
         modes: how each motor's joint is driven.
         drives: of each motor's joint, what its current and heat follow from.
         integrating: joints whose motors have an integral part.
-        sensors: by name, the columns of its measurements.
+        sensors: by name, the columns of its measurements, each with its unit.
         latencies: how long each sensor's measurements take to arrive [s].
         ground: what everything stands on.
     """
@@ -61,7 +53,7 @@ class Layout:
     modes: dict[str, str]
     drives: dict[str, Drive]
     integrating: list[str] = field(default_factory=list)
-    sensors: dict[str, list[str]] = field(default_factory=dict)
+    sensors: dict[str, dict[str, str]] = field(default_factory=dict)
     latencies: dict[str, float] = field(default_factory=dict)
     ground: Ground | None = None
 
@@ -72,26 +64,28 @@ class Layout:
         coordinates = list(tree.coordinates)
         motors = {motor.joint: motor for motor in robot.motors.values()}
         driven = simulation.driven
-        sensors = robot.sensors.values()
+        units = {
+            name: "rad" if motion == "rotation" else "m"
+            for name, motion in zip(tree.freedoms, tree.motions, strict=True)
+            if name in tree.coordinates
+        }
         return Layout(
             robot.name,
             coordinates,
             list(tree.freedoms),
             list(tree.links),
-            {
-                name: "rad" if motion == "rotation" else "m"
-                for name, motion in zip(tree.freedoms, tree.motions, strict=True)
-                if name in tree.coordinates
-            },
+            units,
             {joint: float(simulation.motors.effort[m]) for m, joint in enumerate(driven)},
             {joint: motors[joint].mode for joint in driven},
             {joint: Drive.of(motors[joint]) for joint in driven},
             [joint for joint in driven if motors[joint].i],
             {
-                sensor.name: coordinates if isinstance(sensor, CameraSensor) else columns_of(sensor)
-                for sensor in sensors
+                name: units_of(coordinates, units, {})
+                if isinstance(sensor, CameraSensor)
+                else dict(zip(columns_of(sensor), units_of_columns(sensor, units), strict=True))
+                for name, sensor in robot.sensors.items()
             },
-            {sensor.name: sensor.latency for sensor in sensors},
+            {name: sensor.latency for name, sensor in robot.sensors.items()},
             simulation.ground,
         )
 
@@ -129,7 +123,7 @@ class Layout:
             dict(said["modes"]),
             {joint: Drive(**drive) for joint, drive in said["drives"].items()},
             list(said["integrating"]),
-            {name: list(columns) for name, columns in said["sensors"].items()},
+            {name: dict(columns) for name, columns in said["sensors"].items()},
             {name: float(late) for name, late in said["latencies"].items()},
             None if said["ground"] is None else Ground(**said["ground"]),
         )
@@ -167,14 +161,14 @@ class Layout:
                 data[f"{joint}.integral"] = integrals[:, m]
         put([f"energy.{name}" for name in ENERGIES], whole("energy", len(ENERGIES)))
         put(["loops.gap"], whole("gap", 1))
-        return pd.DataFrame(data, index=pd.Index(whole("time", 1)[:, 0], name="time"))
+        table = pd.DataFrame(data, index=pd.Index(whole("time", 1)[:, 0], name="time"))
+        return in_units(table, {"time": "s", **units_of(data, joints, self.modes)})
 
     def contacts(self, chunks: Sequence[Columns]) -> pd.DataFrame:
         """One row a contact that pushed in a recorded instant."""
         import pandas as pd
 
-        names = ("time", "first", "second", "x", "y", "z", "fx", "fy", "fz", "gap")
-        rows: dict[str, list[Array]] = {name: [] for name in names}
+        rows: dict[str, list[Array]] = {name: [] for name in CONTACTS}
         # The ground, -1, is the last.
         links = np.array([*self.links, GROUND], dtype=object)
         for chunk in chunks:
@@ -183,19 +177,22 @@ class Layout:
                 rows["time"].append(chunk.time[row])
                 rows["first"].append(links[first])
                 rows["second"].append(links[second])
-                for k, name in enumerate(names[3:]):
+                for k, name in enumerate(list(CONTACTS)[3:]):
                     rows[name].append(chunk.force[:, k])
-        return pd.DataFrame(
+        table = pd.DataFrame(
             {name: np.concatenate(parts) if parts else np.array([]) for name, parts in rows.items()}
         )
+        # Of the same types, whether anything touched or not.
+        return in_units(table.astype({"first": "str", "second": "str"}), CONTACTS)
 
     def measurements(self, sensor: str, measured: Sequence[Measured]) -> pd.DataFrame:
         """One row a measurement, index "time"."""
         import pandas as pd
 
-        columns = self.sensors[sensor]
+        units = self.sensors[sensor]
+        columns = list(units)
         times = np.concatenate([np.zeros(0), *(t for t, _ in measured)])
         values = np.concatenate([np.zeros((0, len(columns))), *(v for _, v in measured)])
         table = pd.DataFrame(values, columns=columns, index=pd.Index(times, name="time"))
         table.insert(0, "arrives", times + self.latencies[sensor])
-        return table
+        return in_units(table, {"time": "s", "arrives": "s", **units})

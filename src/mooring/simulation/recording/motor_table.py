@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from mooring.model import Motor
+from mooring.simulation.recording.columns import in_units, unit_in
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -112,4 +113,5 @@ def motor_table(
             }
         rows[joint] = row
     made = pd.DataFrame.from_dict(rows, orient="index", columns=list(COLUMNS), dtype=float)
-    return made.rename_axis("joint")
+    units = {name: unit_in(words) for name, words in COLUMNS.items()}
+    return in_units(made.rename_axis("joint"), units)

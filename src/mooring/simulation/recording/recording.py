@@ -16,9 +16,10 @@ from mooring.errors import ModelError
 from mooring.files import write_text
 from mooring.geometry import Array
 from mooring.model.scene import Ground
+from mooring.simulation.recording.columns import meaning
 from mooring.simulation.recording.finding import RunFinding
 from mooring.simulation.recording.kept import Kept
-from mooring.simulation.recording.layout import ENERGIES, Layout
+from mooring.simulation.recording.layout import Layout
 from mooring.simulation.recording.motor_table import Drive, motor_table
 from mooring.simulation.recording.run_folder import whole_folder
 from mooring.simulation.recording.stored import read_recording, write_recording
@@ -35,7 +36,8 @@ class Recording(outlet.Shown):
 
     Attributes:
         robot: the robot's or scene's name.
-        table: one row an instant, index "time" in seconds; `columns` says what each column holds.
+        table: one row an instant, index "time" in seconds; `columns` says what each column holds,
+            and `table.attrs["units"]`, as of every table here, in which unit.
         contacts: one row a contact that pushed in a recorded instant: time; first and second, the
             links ("ground" is one); x, y, z where [m]; fx, fy, fz the force on the second [N]; gap
             [m], less than zero where they overlap.
@@ -122,34 +124,9 @@ class Recording(outlet.Shown):
     @property
     def columns(self) -> dict[str, str]:
         """What each column of the table holds, with its unit."""
-        said = {}
-        for name in self.table.columns:
-            said[str(name)] = self._meaning(str(name))
-        return said
-
-    def _meaning(self, column: str) -> str:
-        name, _, end = column.rpartition(".")
-        if column == "loops.gap":
-            return "how far the worst coupling or closure is open [m or rad]"
-        if name == "energy":
-            return f"{ENERGIES[end]} [J]"
-        if name in self.units:
-            unit = self.units[name]
-            effort = "N m" if unit == "rad" else "N"
-            return {
-                "position": f"position of {name} [{unit}]",
-                "velocity": f"velocity of {name} [{unit}/s]",
-                "target": f"where the motor of {name} is to go [{unit}], or how fast [{unit}/s]",
-                "effort": f"effort of the motor of {name} [{effort}]",
-                "integral": f"integral of the position error of {name} [{unit} s]",
-            }[end]
-        unit = {"x": "m", "y": "m", "z": "m"}.get(end) or (
-            "rad/s" if end.startswith("w") else "m/s" if end.startswith("v") else "1"
-        )
-        kind = {"rad/s": "angular velocity", "m/s": "velocity", "m": "place"}.get(
-            unit, "part of the quaternion"
-        )
-        return f"{kind} of what floats by {name}, {end} [{unit}]"
+        return {
+            str(name): meaning(str(name), self.units, self.modes) for name in self.table.columns
+        }
 
     def positions(self) -> Array:
         """q at every recorded instant, (r, n), in the order of `coordinates`."""

@@ -12,6 +12,7 @@ import numpy as np
 from mooring.errors import InputError, needing
 from mooring.files import refuse_impossible, write_text, write_whole
 from mooring.model.scene import Ground
+from mooring.simulation.recording.columns import CONTACTS, UNITS
 from mooring.simulation.recording.finding import RunFinding
 from mooring.simulation.recording.journal import is_journal, read_journal
 from mooring.simulation.recording.motor_table import Drive
@@ -26,7 +27,6 @@ if TYPE_CHECKING:
 _FORMAT = 5
 _TABLE, _CONTACTS, _SENSORS, _END = "recording.parquet", "contacts.parquet", "sensors", "end.state"
 _RUN = "mooring.run"
-_SEEN = ["time", "first", "second", "x", "y", "z", "fx", "fy", "fz", "gap"]
 
 
 def write_recording(recording: Recording, home: Path) -> list[Path]:
@@ -157,7 +157,7 @@ def _refuse_incomplete(home: Path, recording: Recording, columns: Mapping[str, A
     ]
     for what, file, names in (
         (table, _TABLE, wanted),
-        (recording.contacts, _CONTACTS, _SEEN),
+        (recording.contacts, _CONTACTS, list(CONTACTS)),
         *((t, f"{_SENSORS}/{n}.parquet", ["arrives"]) for n, t in recording.sensors.items()),
     ):
         missing = [name for name in dict.fromkeys(names) if name not in what.columns]
@@ -188,13 +188,21 @@ def _end(file: Path, run: str, notes: list[str]) -> SavedState | None:
 
 def _write_parquet(table: pd.DataFrame, file: Path, run: str) -> None:
     try:
-        import pyarrow  # noqa: F401
+        import pyarrow as pa
+        from pyarrow import parquet
     except ImportError as error:
         raise InputError(needing(f"{file}: writing Parquet", "recordings", error)) from None
-    marked = table.copy(deep=False)
-    marked.attrs = {**table.attrs, _RUN: run}
+    made = pa.Table.from_pandas(table)
+    units = table.attrs.get(UNITS, {})
+    fields = [
+        field.with_metadata({"unit": units[field.name]}) if units.get(field.name) else field
+        for field in made.schema
+    ]
+    # As pandas keeps attributes itself, so that whoever reads the file with it has them.
+    said = {"PANDAS_ATTRS": json.dumps({**table.attrs, _RUN: run})}
+    made = made.cast(pa.schema(fields, {**(made.schema.metadata or {}), **said}))
     with write_whole(file) as stream:
-        marked.to_parquet(stream)
+        parquet.write_table(made, stream)
 
 
 def _read_parquet(file: Path, run: str) -> pd.DataFrame:

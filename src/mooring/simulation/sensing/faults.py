@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import zlib
+from collections.abc import Mapping
 
 import numpy as np
 
@@ -41,6 +42,26 @@ def columns_of(sensor: Sensor) -> list[str]:
     if isinstance(sensor, RangeScanner):
         return [f"{layer}.{ray}" for layer in range(sensor.layers) for ray in range(sensor.rays)]
     return []
+
+
+def units_of_columns(sensor: Sensor, joints: Mapping[str, str]) -> list[str]:
+    """The units of `columns_of`.
+
+    Args:
+        sensor: what measures.
+        joints: the unit of each moving joint's position, rad or m.
+    """
+    if isinstance(sensor, Imu):
+        return ["m/s^2"] * 3 + ["rad/s"] * 3 + ["1"] * (4 if sensor.orientation else 0)
+    if isinstance(sensor, Encoder):
+        return [joints[sensor.joint]]
+    if isinstance(sensor, JointTorque):
+        return ["N m" if joints[sensor.joint] == "rad" else "N"]
+    if isinstance(sensor, ForceTorque):
+        return ["N m"] * 3 + ["N"] * 3
+    if isinstance(sensor, ContactSensor):
+        return [*["N"] * 3, "1"]
+    return ["m"] * len(columns_of(sensor))
 
 
 def worsened(

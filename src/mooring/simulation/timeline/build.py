@@ -217,7 +217,7 @@ class _Builder:
     def _go(self, step: MotionStep) -> None:
         assert self.robot is not None
         if step.to is not None:
-            self.named = dict(self.robot.postures[step.to])
+            self.named = dict(self.robot.posture(step.to))
         self.named |= {name: float(value) for name, value in step.joints.items()}
         try:
             reached = configuration(self.robot, self.named, self.tree)

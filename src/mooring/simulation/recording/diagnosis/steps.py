@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 
+from mooring.simulation.recording.columns import ENERGIES
 from mooring.simulation.recording.finding import RunFinding
-from mooring.simulation.recording.layout import ENERGIES
 from mooring.units import show
 
 if TYPE_CHECKING:
