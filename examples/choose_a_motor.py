@@ -23,4 +23,4 @@ run = mooring.simulate(winch, motion=motion)
 print(run.motor_table().T.round(3).to_string())
 for finding in run.findings:
     print("found:", finding)
-assert run.motor_table().loc["spin", "peak_current"] < 30.01
+assert run.motor_table()["peak_current"]["spin"] < 30.01

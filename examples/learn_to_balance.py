@@ -49,10 +49,10 @@ policy, spread = np.zeros(4), 15.0
 began = time.perf_counter()
 for generation in range(14):
     tried = policy + spread * random.standard_normal((COPIES, 4))
-    seen, _ = environments.reset(seed=generation)
+    seen, _facts = environments.reset(seed=generation)
     total, alive = np.zeros(COPIES), np.ones(COPIES, dtype=bool)
     for _ in range(STEPS):
-        seen, rewards, ended, cut, _ = environments.step(np.sum(tried * seen, axis=1)[:, None])
+        seen, rewards, ended, cut, _facts = environments.step(np.sum(tried * seen, axis=1)[:, None])
         total += rewards * alive
         alive &= ~(ended | cut)
         if not alive.any():
@@ -64,10 +64,10 @@ for generation in range(14):
 print(f"learnt in {time.perf_counter() - began:.0f} s: {policy.round(1)}")
 
 # What was learnt, from starts that were not tried.
-seen, _ = environments.reset(seed=99)
+seen, _facts = environments.reset(seed=99)
 stands = np.ones(COPIES, dtype=bool)
 for _ in range(STEPS - 1):
-    seen, _, ended, _, _ = environments.step((seen @ policy)[:, None])
+    seen, _rewards, ended, _cut, _facts = environments.step((seen @ policy)[:, None])
     stands &= ~ended
 print(f"{stands.sum()} of {COPIES} stand for {STEPS / 50:.0f} s")
 assert stands.mean() > 0.9

@@ -21,12 +21,11 @@ for note in (*recording.notes, *recording.diagnose()):
     print("note:", note)
 
 # Everything is found by name.
-worst = table["extension.effort"].abs().idxmax()
+worst = table.iloc[int(table["extension.effort"].abs().argmax())]
 print(
-    f"the cylinder pushes hardest at {worst:.2f} s: "
-    f"{table['extension.effort'][worst] / 1000:.2f} kN "
+    f"the cylinder pushes hardest at {worst.name:.2f} s: {worst['extension.effort'] / 1000:.2f} kN "
     f"of {recording.limits['extension'] / 1000:.1f}, the boom at "
-    f"{table['luff.position'][worst] * 180 / 3.14159265:.0f} deg"
+    f"{worst['luff.position'] * 180 / 3.14159265:.0f} deg"
 )
 assert table["loops.gap"].max() < 1e-5
 

@@ -22,7 +22,7 @@ line.add_obstacle("bed", box=(2, 0.4, 0.1), at=(0, 0, 0.05), material="rubber")
 line.add_body("crate", box=(0.2, 0.2, 0.2), mass="2 kg", at=(0.1, 0, 0.2))
 line.robot.add_conveyor("belt", link="bed", direction="x", speed="0.25 m/s")
 
-motion = [
+motion: list[dict[str, object]] = [
     {"hold": "2.2 s"},
     {"conveyors": {"belt": 0.0}, "hold": "0.3 s"},
     {"joints": {"lift": "-39 mm"}, "over": "0.5 s"},

@@ -97,7 +97,7 @@ def joint(**fields: str) -> Callable[[Robot], None]:
 
 def block(
     link: str, *, at: tuple[float, float, float] = (0, 0, 0), size: float = 0.1, **more: float
-):  # type: ignore[no-untyped-def]
+) -> Callable[[Robot], None]:
     """Give a link a block to see and to hit."""
 
     def change(robot: Robot) -> None:

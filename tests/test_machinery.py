@@ -271,7 +271,7 @@ class Surfaces(unittest.TestCase):
         scene = Scene("depot", ground=Ground())
         scene.add_robot(robot, at=(0, 0, 0.25))
         scene.add_body("crate", box=(0.2, 0.2, 0.2), mass=2, at=(0, 0, 0.1))
-        motion = [{"grip": "cup", "hold": 0.2}, {"joints": {"lift": 0.3}, "over": 1},
+        motion: list[dict[str, object]] = [{"grip": "cup", "hold": 0.2}, {"joints": {"lift": 0.3}, "over": 1},
                   {"hold": 0.3}, {"let_go": "cup", "hold": 1}]  # fmt: skip
         return scene, motion
 
@@ -461,7 +461,7 @@ class Whole(unittest.TestCase):
         return scene
 
     def test_it_is_saved_restored_and_resumed_to_the_byte(self) -> None:
-        motion = [{"grip": "cup", "hold": 0.2}, {"joints": {"lift": 0.2}, "over": 0.6},
+        motion: list[dict[str, object]] = [{"grip": "cup", "hold": 0.2}, {"joints": {"lift": 0.2}, "over": 0.6},
                   {"let_go": "cup", "conveyors": {"belt": 0.2}, "hold": 0.6}]  # fmt: skip
         simulation = Simulation(self.scene(), motion=motion)
         simulation.step(300)

@@ -2,6 +2,7 @@
 
 import hashlib
 import importlib.metadata
+import os
 import re
 import shutil
 import subprocess
@@ -15,7 +16,7 @@ from releasing.licences import listing
 
 import mooring
 import mooring._native
-from tests.support import ROOT, folder_for
+from tests.support import ROOT, folder_for, run_mooring
 
 PROJECT = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
 TRY = """
@@ -46,6 +47,22 @@ def ranges(extra: str = "") -> list[Requirement]:
     return [Requirement(text) for text in given]
 
 
+ELSEWHERE = """
+# What Windows does not have is not here either, nor in any process that is started.
+import os, signal, sys
+import platformdirs.unix  # which is for this system alone
+for name in ("resource", "fcntl", "pwd", "grp", "termios", "tty", "syslog", "crypt"):
+    sys.modules[name] = None
+for name in ("getuid", "geteuid", "getgid", "getegid", "fork", "forkpty", "chown", "lchown", "mkfifo",
+             "getpgid", "setsid", "killpg", "register_at_fork", "getloadavg", "sched_getaffinity", "link"):
+    if hasattr(os, name):
+        delattr(os, name)
+for name in ("SIGKILL", "SIGHUP", "SIGUSR1", "SIGALRM", "SIGXFSZ"):
+    if hasattr(signal, name):
+        delattr(signal, name)
+"""
+
+
 class Bounds(unittest.TestCase):
     def test_every_package_has_a_lowest_version_and_the_lock_is_within(self) -> None:
         lock = (ROOT / "requirements.lock").read_text()
@@ -68,6 +85,25 @@ class Bounds(unittest.TestCase):
         self.assertEqual((ROOT / "docs" / "licences.md").read_text("utf-8"), listing())
         self.assertNotIn("not stated", listing())
         self.assertIn("x264", listing())
+
+    def test_the_usual_way_needs_nothing_that_only_some_systems_have(self) -> None:
+        folder = folder_for(self)
+        (folder / "sitecustomize.py").write_text(ELSEWHERE)
+        env = {"PYTHONPATH": str(folder), "MOORING_CACHE_DIR": str(folder / "cache")}
+        # The STEP file is read anew, in a process of its own.
+        for words in (
+            ["demo", "leg", "-o", "leg"], ["draft", "leg/leg.step", "-o", "leg/draft.yaml"],
+            ["run", "leg/leg.yaml", "-o", "leg/run", "--seconds", "0.1"],
+            ["open", "leg/leg.yaml", "--save", "leg.html"], ["export", "leg/leg.yaml", "leg/again.urdf"],
+            ["export", "leg/leg.yaml", "leg/again.urdf"],
+        ):  # fmt: skip
+            done = run_mooring(*words, cwd=folder, env=env)
+            self.assertEqual((done.returncode, "Traceback" in done.stderr), (0, False), done.stderr)
+        asked = [sys.executable, "-c", "import os; os.getuid()"]
+        done = subprocess.run(
+            asked, env={**os.environ, **env}, capture_output=True, text=True, check=False
+        )
+        self.assertIn("no attribute 'getuid'", done.stderr)
 
     def test_the_lowest_versions_work(self) -> None:
         folder = folder_for(self)

@@ -1,9 +1,11 @@
 """A user's script, as the type checker in his editor sees it."""
 
 import inspect
+import json
 import subprocess
 import sys
 import unittest
+from pathlib import Path
 
 from mooring import Simulation
 from mooring.simulation.options import SimulationOptions
@@ -72,6 +74,28 @@ class Typed(unittest.TestCase):
             with self.subTest(line):
                 here = [t for t in told if t.startswith(f"wrong.py:{number}: error")]
                 self.assertTrue(any(word in one for one in here), here)
+
+    def test_another_checker_finds_the_same(self) -> None:
+        folder = folder_for(self)
+        (folder / "right.py").write_text(RIGHT)
+        (folder / "wrong.py").write_text(RIGHT + "".join(f"{line}\n" for line in WRONG))
+        (folder / "pyrightconfig.json").write_text('{"typeCheckingMode": "strict"}')
+        command = [
+            sys.executable,
+            "-m",
+            "basedpyright",
+            "--outputjson",
+            "--pythonpath",
+            sys.executable,
+            ".",
+        ]
+        done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)
+        told = {
+            (Path(one["file"]).name, one["range"]["start"]["line"] + 1)
+            for one in json.loads(done.stdout)["generalDiagnostics"] if one["severity"] == "error"
+        }  # fmt: skip
+        first = RIGHT.count("\n") + 1
+        self.assertEqual(told, {("wrong.py", first + k) for k in range(len(WRONG))})
 
     def test_options_that_are_handed_on_are_those_of_a_simulation(self) -> None:
         taken = inspect.signature(Simulation.__init__).parameters

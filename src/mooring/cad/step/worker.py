@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import resource
 import sys
+from contextlib import suppress
 from pathlib import Path
 
 from mooring.cad import stored
@@ -18,8 +18,7 @@ _LONGEST = 3600
 
 def main() -> int:
     file, result, length, angle = sys.argv[1:5]
-    resource.setrlimit(resource.RLIMIT_CPU, (_LONGEST, _LONGEST))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    _limit_itself()
     from mooring.cad.step.read import read_here
 
     def report(done: float, total: float) -> None:
@@ -34,6 +33,15 @@ def main() -> int:
     with write_whole(Path(result)) as stream:
         stored.save(assembly, stream)
     return 0
+
+
+def _limit_itself() -> None:
+    """End an endless loop, and leave no dump of memory, where the system can see to that."""
+    with suppress(ImportError):
+        import resource
+
+        resource.setrlimit(resource.RLIMIT_CPU, (_LONGEST, _LONGEST))
+        resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 
 if __name__ == "__main__":
