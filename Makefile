@@ -23,7 +23,7 @@ PARTNERS := $(VENV)/.partners
 NATIVE := $(VENV)/.native
 SOURCES := CMakeLists.txt $(shell find native -name "*.cpp" -o -name "*.h")
 
-.PHONY: demo test lint tidy lock bench sanitize wheel clean
+.PHONY: demo test versions lint tidy lock bench sanitize wheel clean
 
 demo: $(NATIVE)
 	$(BIN)/mooring demo -o mooring-demo
@@ -84,6 +84,16 @@ sanitize: $(NATIVE)
 		LD_PRELOAD="$$(c++ -print-file-name=libasan.so) $$(c++ -print-file-name=libubsan.so)" \
 		PYTHONPATH="build/sanitized:$$($(BIN)/python -c 'import site; print(site.getsitepackages()[0])')" \
 		$(BIN)/python -S -m tests $(CORE_TESTS)
+
+# One wheel serves 3.12 and all that come after it; 3.11 has its own.
+versions:
+	for minor in 11 12 13; do \
+		python=$$(command -v python3.$$minor) && $$python -c '' 2>/dev/null || continue; \
+		rm -rf build/version-$$minor && $$python -m venv build/version-$$minor && \
+		build/version-$$minor/bin/pip install --quiet --disable-pip-version-check '.[all]' && \
+		build/version-$$minor/bin/mooring demo -o build/version-$$minor/demo --quiet >/dev/null && \
+		echo "Python 3.$$minor: the whole demo" || exit 1; \
+	done
 
 wheel: $(NATIVE)
 	rm -rf build/wheels

@@ -52,6 +52,15 @@ def folder_for(test: unittest.TestCase | type[unittest.TestCase]) -> Path:
     return Path(folder.name)
 
 
+def tracked_files() -> set[str]:
+    """What belongs to the project; skips the test where it is no clone."""
+    if not (ROOT / ".git").exists():
+        raise unittest.SkipTest("these files are no clone, so nobody knows which belong to it")
+    asked = ["git", "ls-files"]
+    done = subprocess.run(asked, cwd=ROOT, capture_output=True, text=True, check=True)
+    return set(done.stdout.split())
+
+
 def random_robot(seed: int, moving: int = 6, fixed: int = 2) -> Robot:
     """A branched robot with random geometry and mass properties."""
     random = np.random.default_rng(seed)

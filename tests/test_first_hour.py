@@ -13,7 +13,7 @@ from nbclient import NotebookClient
 
 from tests.browser import LOADED, Window
 from tests.story import DOCS, MAIN, Page
-from tests.support import ROOT, folder_for
+from tests.support import ROOT, folder_for, tracked_files
 
 CELLS = (
     "import mooring\nfrom mooring import demo\ntender = mooring.read(demo.LINE_TENDER.document)\ntender",
@@ -57,8 +57,8 @@ class FirstHour(unittest.TestCase):
             "-c", "import mooring; print(mooring.__file__, mooring.__version__)"
         ).stdout
         self.assertIn(str(self.folder), where)
-        tracked = subprocess.run(["git", "ls-files", "src/mooring"], cwd=ROOT, capture_output=True, text=True, check=True).stdout.split()  # fmt: skip
-        missing = {name.removeprefix("src/") for name in tracked} - set(self.wheel)
+        sources = {name for name in tracked_files() if name.startswith("src/mooring")}
+        missing = {name.removeprefix("src/") for name in sources} - set(self.wheel)
         self.assertEqual(missing, set())
 
     def test_the_readme_from_top_to_bottom(self) -> None:

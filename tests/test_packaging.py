@@ -7,6 +7,7 @@ import re
 import shutil
 import subprocess
 import sys
+import tarfile
 import tomllib
 import unittest
 from pathlib import Path
@@ -16,7 +17,7 @@ from releasing.licences import listing
 
 import mooring
 import mooring._native
-from tests.support import ROOT, folder_for, run_mooring
+from tests.support import ROOT, folder_for, run_mooring, tracked_files
 
 PROJECT = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]
 TRY = """
@@ -85,6 +86,40 @@ class Bounds(unittest.TestCase):
         self.assertEqual((ROOT / "docs" / "licences.md").read_text("utf-8"), listing())
         self.assertNotIn("not stated", listing())
         self.assertIn("x264", listing())
+
+    def test_the_source_distribution_holds_all_that_is_tracked_and_an_index_takes_it(self) -> None:
+        folder = folder_for(self)
+        build = [
+            sys.executable,
+            "-m",
+            "build",
+            "--sdist",
+            "--no-isolation",
+            "-o",
+            str(folder),
+            str(ROOT),
+        ]
+        done = subprocess.run(build, capture_output=True, text=True, check=False)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        made = next(folder.glob("*.tar.gz"))
+        self.assertIn(mooring.__version__, made.name)
+        with tarfile.open(made) as archive:
+            names = {name.partition("/")[2] for name in archive.getnames()}
+            told = (
+                archive.extractfile(next(n for n in archive.getnames() if n.endswith("PKG-INFO")))
+                .read()
+                .decode()
+            )
+        self.assertEqual(tracked_files() - names, set())
+        # What an index shows leads nowhere that only a clone has.
+        self.assertNotRegex(told.partition("\n\n")[2], r"\]\((?!http)")
+        done = subprocess.run(
+            [sys.executable, "-m", "twine", "check", "--strict", made],
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+        self.assertIn("PASSED", done.stdout)
 
     def test_the_usual_way_needs_nothing_that_only_some_systems_have(self) -> None:
         folder = folder_for(self)

@@ -54,6 +54,7 @@ def demo(
 
 
 def _show(what: Demo, output: Path) -> None:
+    from mooring.demo import DEMOS
     from mooring.formats import read_scene
 
     began = time.perf_counter()
@@ -75,6 +76,9 @@ def _show(what: Demo, output: Path) -> None:
         path = output / file.format(document.stem, what.picture or "neutral")
         if path.exists():
             say("  {}[dim]{}[/]", f"{path.relative_to(output).as_posix():<26}", about)
+    for other in DEMOS.values():
+        if other.document.parent == what.document.parent and other is not what:
+            say("  {}[dim]{}[/]", f"{other.document.name:<26}", other.about)
     told["files"] = [str(path) for path in sorted(output.rglob("*")) if path.is_file()]
     print_json(told)
     say("\nDone in {} s; {} is there to edit", f"{time.perf_counter() - began:.1f}", document.name)
