@@ -186,10 +186,10 @@ class Documents(unittest.TestCase):
         self.assertIn("kneeling", mooring.read(self.file).postures)
         with self.assertRaisesRegex(InputError, "meanwhile"):
             edits.make(proposal)
-        self.assertEqual(edits.undo(), "kneel")
+        edits.take_back(proposal)
         self.assertEqual(self.file.read_bytes(), before)
-        with self.assertRaisesRegex(InputError, "nothing"):
-            edits.undo()
+        with self.assertRaisesRegex(InputError, "somebody else"):
+            edits.take_back(proposal)
 
     def test_what_is_wrong_or_elsewhere_is_refused(self) -> None:
         edits = Edits(self.file)
@@ -197,10 +197,11 @@ class Documents(unittest.TestCase):
             edits.propose("hip", {("joints", "port_front_hip_yaw", "limits", "upper"): "20 deg"})
         with self.assertRaises(InputError):
             edits.propose("kneel", {("postures", "kneeling"): {"port_front_hip": "5 kg"}})
-        edits.make(edits.propose("kneel", {("postures", "kneeling"): {}}))
+        kneel = edits.propose("kneel", {("postures", "kneeling"): {}})
+        edits.make(kneel)
         self.file.write_text(self.file.read_text() + "\n# somebody else was here\n")
         with self.assertRaisesRegex(InputError, "somebody else"):
-            edits.undo()
+            edits.take_back(kneel)
 
     def test_a_urdf_file_is_changed_in_place(self) -> None:
         file = folder_for(self) / "arm.urdf"
@@ -216,11 +217,12 @@ class Documents(unittest.TestCase):
         self.assertEqual(proposal.diff.count("\n-"), 1)
         edits.make(proposal)
         self.assertEqual(file.read_text(), before.replace('upper="1.6"', 'upper="1.5"', 1))
-        edits.make(edits.propose("place", {("joints", "elbow", "at", "xyz"): [0, 0, "0.7 m"]}))
+        place = edits.propose("place", {("joints", "elbow", "at", "xyz"): [0, 0, "0.7 m"]})
+        edits.make(place)
         with self.assertRaisesRegex(ModelError, "no place for"):
             edits.propose("motor", {("motors", "drive", "p"): 5})
-        edits.undo()
-        edits.undo()
+        edits.take_back(place)
+        edits.take_back(proposal)
         self.assertEqual(file.read_text(), before)
 
     def test_all_files_are_followed_also_when_one_is_broken(self) -> None:

@@ -6,7 +6,7 @@ import math
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -27,6 +27,8 @@ KEPT = "10 min"
 """How much of the recording is kept of what may run for ever."""
 _LATEST = 0.1
 """How far time may fall behind and still be caught up with [s]."""
+_SEEN = 1 / 40
+"""Between two looks at a simulation while it computes, at least [s]."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,7 +64,8 @@ class Player:
     Attributes:
         simulation: what is played; looked at and told with `lock` held.
         speed: times real time; inf for as fast as it goes.
-        lock: held while steps are taken; whoever waits for it lets go of it.
+        lock: held while steps are taken; whoever waits for it lets go of it. `moment`, `command`,
+            `pull` and `hold` do not wait for it, so that a page is quick beside a slow simulation.
         slice: how long it computes between two looks at what is wanted, at most [s], in simulated
             time.
         last: when it ends [s]; inf for never.
@@ -82,10 +85,12 @@ class Player:
         self._over = self._asleep = False
         self._until = 0
         self._pull: tuple[str, Array, Array] | None = None
+        self._let_go: list[str] = []
         self._goals: dict[str, float] = {}
         self._pace = 0.0
         self._problem = ""
         self._mass = float(self.simulation.tree.arrays.mass.sum())
+        self._publish()
         self._thread = threading.Thread(target=self._run, name="simulation", daemon=True)
         self._thread.start()
 
@@ -99,6 +104,11 @@ class Player:
             if not (self.simulation.ended or self.running):
                 self._going.set()
                 self.told("playing")
+
+    def hold(self) -> None:
+        """Stop time after the slice that is being computed, without waiting for that."""
+        self._until = 0
+        self._going.clear()
 
     def pause(self) -> None:
         """Stop time, after the slice that is being computed, or while somebody is waited for."""
@@ -114,6 +124,7 @@ class Player:
         self._until = 0
         self._going.clear()
         self._pace = 0.0
+        self._publish()
         self.lock.notify_all()
 
     def wake(self) -> None:
@@ -156,32 +167,31 @@ class Player:
             self._goals.clear()
             self._asleep = False
             self.simulation.reset(recording, at)
+            self._publish()
             self.told("reset")
 
-    def close(self) -> None:
-        """End the thread."""
+    def close(self, *, wait: bool = True) -> None:
+        """End the thread; without `wait` it ends after the slice that it computes."""
         self._over = True
         self._going.set()
-        with self.lock:
-            self.lock.notify_all()
-        self._thread.join()
+        if wait:
+            with self.lock:
+                self.lock.notify_all()
+            self._thread.join()
 
     def command(self, joint: str, position: float) -> bool:
         """Tell a motor where to go, no faster than the joint may; False where none drives it."""
-        with self.lock:
-            if joint not in self.simulation.driven:
-                return False
-            self._goals[joint] = position
-            return True
+        if joint not in self.simulation.driven:
+            return False
+        self._goals[joint] = position
+        return True
 
     def pull(self, link: str, point: Array, target: Array | None) -> None:
         """Pull a point of a link, (3,) in its coordinates, towards a place; None lets go."""
-        with self.lock:
-            if target is None:
-                self.simulation.push(link)
-                self._pull = None
-            else:
-                self._pull = link, point, target
+        before = self._pull
+        self._pull = None if target is None else (link, point, target)
+        if before is not None and (target is None or before[0] != link):
+            self._let_go.append(before[0])
 
     def signal(self, name: str, value: bool) -> None:
         """Set an input of a device."""
@@ -193,16 +203,20 @@ class Player:
         return dict(self.simulation.devices.signals)
 
     def moment(self) -> Moment:
-        """How everything stands."""
-        with self.lock:
-            simulation = self.simulation
-            state = simulation.native
-            efforts = zip(simulation.driven, state.effort.tolist(), strict=True)
-            values = {f"{joint}.effort": value for joint, value in efforts}
-            return Moment(
-                simulation.time, state.q.copy(), values, simulation.recorder.forces(),
-                self.running, self._problem or simulation.ended, self._pace,
-            )  # fmt: skip
+        """How everything stood a moment ago, at most a slice and 25 ms; waits for nothing."""
+        return replace(self._latest, running=self.running, pace=self._pace)
+
+    def _publish(self) -> None:
+        """Say how everything stands; the lock is held."""
+        simulation = self.simulation
+        state = simulation.native
+        efforts = zip(simulation.driven, state.effort.tolist(), strict=True)
+        values = {f"{joint}.effort": value for joint, value in efforts}
+        self._latest = Moment(
+            simulation.time, state.q.copy(), values, simulation.recorder.forces(),
+            self.running, self._problem or simulation.ended, self._pace,
+        )  # fmt: skip
+        self._published = time.perf_counter()
 
     def recording(self) -> Recording:
         """All that was recorded, with its findings."""
@@ -272,6 +286,8 @@ class Player:
         if self._problem or self.simulation.ended or ends:
             self._stand()
             self.told("ended")
+        if time.perf_counter() - self._published > _SEEN:
+            self._publish()
 
     def _apply_goals(self, count: int) -> None:
         """Let targets go to where sliders are, as fast as the joints may."""
@@ -283,16 +299,20 @@ class Player:
             now = float(simulation.commands.position[motor] if held else state)
             fastest = float(simulation.tree.joints.velocity[simulation.tree.freedom(joint)])
             reach = fastest * count * simulation.settings.step
-            if abs(goal - now) <= reach:
-                self._goals.pop(joint)
-            else:
+            if abs(goal - now) > reach:
                 goal = now + math.copysign(reach, goal - now)
+            elif self._goals[joint] == goal:
+                # Nobody has asked for another meanwhile.
+                self._goals.pop(joint)
             simulation.command(positions={joint: goal})
 
     def _apply_pull(self) -> None:
-        if self._pull is None:
+        while self._let_go:
+            self.simulation.push(self._let_go.pop())
+        pulled = self._pull
+        if pulled is None:
             return
-        link, point, target = self._pull
+        link, point, target = pulled
         way = target - apply(self.simulation.pose(link), point[None])[0]
         length = float(np.linalg.norm(way))
         if length > 0:

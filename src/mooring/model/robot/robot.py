@@ -499,7 +499,7 @@ class Robot(outlet.Shown):
         found = self.postures.get(name)
         if found is None and name != NEUTRAL:
             hint = did_you_mean(name, [*self.postures, NEUTRAL])
-            raise ModelError(f"no posture of {self.name} is called {name!r}{hint}")
+            raise ModelError(f"no posture is called {name!r}{hint}")
         return found or {}
 
     def add_motion(self, name: str, steps: Sequence[Mapping[str, Any] | MotionStep]) -> None:

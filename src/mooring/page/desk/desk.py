@@ -11,7 +11,7 @@ from numpy.typing import ArrayLike
 
 from mooring.bridge.following.follower import Follower, posture_of
 from mooring.checks import Report, check
-from mooring.errors import InputError, ModelError, RunError
+from mooring.errors import InputError, ModelError, MooringError, RunError
 from mooring.files import noting_files
 from mooring.geometry import Array
 from mooring.kinematics import configuration
@@ -20,11 +20,13 @@ from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Surroundings
 from mooring.model import Robot
 from mooring.model.definition.fields import dimension_of
-from mooring.page.desk.editing import Edits
+from mooring.page.desk.editing import Edits, ProposedEdit
+from mooring.page.desk.history import History, Posed
 from mooring.page.desk.jogging import Moved, Swing, jog, pull
 from mooring.page.desk.listening import Listening
 from mooring.page.desk.opened import ModelSource, Opened
 from mooring.page.desk.replay import Replay
+from mooring.page.desk.runs import KeptRun, Runs
 from mooring.page.desk.traces import Traces, column_of
 from mooring.page.desk.watching import FileWatch
 from mooring.simulation import Recording, Simulation
@@ -56,16 +58,18 @@ class Desk:
         trace_number: grows with whatever plots show.
         opened: what was read for it.
         edits: of the document, or None where it is none.
+        history: what can be taken back, and done again.
+        runs: that were made, until they are let go of.
+        followed: the motion that the simulation follows, and whether it follows none.
         model_number: grows with every new model.
         pose_number: grows with every move.
     """
 
     def __init__(self, source: ModelSource) -> None:
-        """Read the model.
+        """Read the model; where it is no tree, or cannot be read, what can be shown is.
 
         Raises:
-            InputError: it cannot be read.
-            UnsoundRobotError: it is no tree.
+            InputError: there is no such file.
         """
         self.source = source
         self.watch = FileWatch()
@@ -74,12 +78,21 @@ class Desk:
         self.player: Player | None = None
         self.follower: Follower | None = None
         self.listening: Listening | None = None
+        self.history, self.runs = History(), Runs()
+        self.followed: tuple[str | None, bool] = (None, True)
         self.q = np.zeros(0)
-        opened = self.read()
+        try:
+            opened = self.read()
+        except InputError as error:
+            if source.editable is None or not source.file.is_file():
+                raise
+            opened = source.stand_in(error)
         self.edits = (
             None if opened.editable is None else Edits(opened.editable, source.allow_outside)
         )
         self.put(opened)
+        if opened.refused is not None:
+            self.problem = str(opened.refused)
 
     # The model.
 
@@ -95,13 +108,13 @@ class Desk:
 
     def put(self, opened: Opened) -> None:
         """Take a model that was read; joints that are still there stay where they are."""
-        before = self._by_name() if self.model_number else {}
+        before = self._by_name() if self.model_number and not self._stands_in else {}
         robot, tree = opened.scene.robot, opened.scene.robot.tree()
         surroundings = Surroundings(robot, tree)
         neutral = self._start(robot, tree, None)
         ground = ground_of(opened.scene, tree, neutral)
         # From here on nothing can fail, so that nothing is half of one model and half of another.
-        self.close_player()
+        self.close_player("ended as the model was read anew")
         self.opened = opened
         self.scene = opened.scene
         self.robot: Robot = robot
@@ -124,8 +137,13 @@ class Desk:
                 self._as_before(before) if before else self._start(robot, tree, opened.scene.start)
             )
 
-    def _by_name(self) -> dict[str, float]:
-        return dict(zip(self.tree.coordinates, self.q.tolist(), strict=True))
+    @property
+    def _stands_in(self) -> bool:
+        return self.opened.refused is not None
+
+    def _by_name(self, q: Array | None = None) -> dict[str, float]:
+        values = (self.q if q is None else q).tolist()
+        return dict(zip(self.tree.coordinates, values, strict=True))
 
     @staticmethod
     def _start(robot: Robot, tree: Tree, posture: Mapping[str, float | str] | None) -> Array:
@@ -146,7 +164,9 @@ class Desk:
 
     def judge(self) -> Report:
         """The findings, which takes a moment."""
-        return check(self.robot)
+        if self.opened.refused is not None:
+            return Report.refused(self.source.file, self.opened.refused)
+        return check(self.opened.judged or self.robot)
 
     # How it stands.
 
@@ -171,7 +191,7 @@ class Desk:
                 return self._met(Moved(self.q, f"no motor drives {joint}", joint))
             return self._met(Moved(self.q))
         self.leave_recording()
-        return self._met(jog(self.robot, self.tree, self.q, joint, value))
+        return self._met(jog(self.robot, self.tree, self.q, joint, value), joint)
 
     def pull(self, link: str, point: ArrayLike, target: ArrayLike | None) -> Moved:
         """Draw a point of a link towards a place: by its joints, or by force in a simulation.
@@ -190,13 +210,19 @@ class Desk:
         if goal is None:
             return self._met(Moved(self.q))
         self.leave_recording()
-        return self._met(pull(self.robot, self.tree, self.q, link, spot, goal))
+        return self._met(pull(self.robot, self.tree, self.q, link, spot, goal), f"pull at {link}")
 
-    def _met(self, moved: Moved) -> Moved:
+    def _met(self, moved: Moved, what: str = "") -> Moved:
         self.refused = (moved.refused, moved.joint)
         if moved.q is not self.q:
-            self.move_to(moved.q)
+            self._pose(moved.q, what)
         return moved
+
+    def _pose(self, q: Array, what: str) -> None:
+        """Go to a posture by somebody's will, which can be taken back."""
+        before = self._by_name()
+        self.move_to(q)
+        self.history.posed(Posed(what, before, self._by_name()))
 
     def take_posture(self, name: str | None) -> None:
         """Go to a posture, or with None back to neutral.
@@ -205,12 +231,55 @@ class Desk:
             ModelError: no posture has that name.
             RunError: the loops cannot be closed in it.
         """
-        self.close_player()
+        q = self.neutral_q if name is None else configuration(self.robot, name, self.tree)
+        self._stand_still(f"was left for the posture {name or 'neutral'}")
+        self._pose(q.copy(), f"posture {name or 'neutral'}")
+
+    def _stand_still(self, why: str) -> None:
+        """Nothing moves by itself any more."""
+        self.close_player(why)
         self.leave_recording()
         self.swing = None
         self.refused = ("", "")
-        q = self.neutral_q if name is None else configuration(self.robot, name, self.tree)
-        self.move_to(q.copy())
+
+    def undo(self) -> str:
+        """Take the last step back; in words what it was. What takes long is done by the caller.
+
+        Raises:
+            InputError: there is none, or somebody else changed the document since.
+        """
+        if not self.history.past:
+            raise InputError("there is nothing to take back")
+        step = self.history.past[-1]
+        if isinstance(step, ProposedEdit):
+            try:
+                self.edits_or_refuse().take_back(step)
+            except InputError:
+                # What was before it must not be out of reach for ever.
+                self.history.past.pop()
+                raise
+        else:
+            self._stand_still("was left to take a move back")
+            self.move_to(self._as_before(step.before))
+        self.history.taken_back()
+        return step.what
+
+    def redo(self) -> str:
+        """Do again what was taken back last; raises as `undo`."""
+        if not self.history.future:
+            raise InputError("there is nothing to do again")
+        step = self.history.future[-1]
+        if isinstance(step, ProposedEdit):
+            try:
+                self.edits_or_refuse().make(step)
+            except InputError:
+                self.history.future.pop()
+                raise
+        else:
+            self._stand_still("was left to do a move again")
+            self.move_to(self._as_before(step.after))
+        self.history.done_again()
+        return step.what
 
     def start_swing(self, joint: str | None) -> None:
         """Let a joint run to and fro; None stops it.
@@ -218,9 +287,9 @@ class Desk:
         Raises:
             ModelError: no moving joint has that name.
         """
-        self.close_player()
-        self.leave_recording()
-        self.swing = None if joint is None else Swing.of(self.robot, self.tree, joint)
+        swing = None if joint is None else Swing.of(self.robot, self.tree, joint)
+        self._stand_still("was left to run a joint to and fro")
+        self.swing = swing
 
     def pass_time(self, seconds: float) -> None:
         """Move what moves by itself."""
@@ -238,17 +307,19 @@ class Desk:
                 self.move_to(self.replay.q)
         elif self.swing is not None:
             swing = self.swing
-            at = self.tree.coordinate(swing.joint)
-            moved = jog(
-                self.robot, self.tree, self.q, swing.joint, swing.next(float(self.q[at]), seconds)
-            )
-            if moved.refused:
-                swing.way = -swing.way
+            now = float(self.q[self.tree.coordinate(swing.joint)])
+            asked = swing.next(now, seconds)
+            moved = jog(self.robot, self.tree, self.q, swing.joint, asked)
+            if not moved.refused:
+                swing.blocked = False
+            elif swing.stopped(now, asked):
+                self.swing = None
+                self.refused = (f"{moved.refused}; it can go neither way", swing.joint)
             self.move_to(moved.q)
 
     def follow(self, follower: Follower) -> None:
         """Show a machine, or a file of joint states, as it moves."""
-        self.close_player()
+        self.close_player("was left to follow a machine")
         self.follower = follower
         follower.start()
 
@@ -335,6 +406,10 @@ class Desk:
         Raises:
             MooringError: it cannot be simulated.
         """
+        if self.opened.patches or self._stands_in:
+            raise ModelError(
+                "what is shown is patched up to be looked at; mend the document, then simulate it"
+            )
         follows = not hold and (motion is not None or self.scene.motion is not None)
         start = None if follows else self._whole_posture()
         simulation = Simulation(
@@ -347,9 +422,24 @@ class Desk:
         floating = {name: value for name, value in said.items() if name not in self.robot.joints}
         return floating | self.positions()
 
-    def put_player(self, player: Player) -> None:
-        """Show a simulation from now on."""
-        self.close_player()
+    def player_from(self, run: KeptRun, at: float, speed: float) -> Player:
+        """A simulation that goes on from an instant of a run [s]; it takes a moment.
+
+        Raises:
+            MooringError: nothing was recorded then, or it was of another model.
+        """
+        player = self.new_player(run.motion, speed, hold=run.hold)
+        try:
+            player.reset(run.recorded(), at)
+        except MooringError:
+            player.close()
+            raise
+        return player
+
+    def put_player(self, player: Player, motion: str | None = None, *, hold: bool = False) -> None:
+        """Show a simulation from now on; the other arguments as those of `new_player`."""
+        self.close_player("was left for another")
+        self.followed = (motion, hold)
         self.stop_following()
         self.swing = None
         self.replay = None
@@ -357,12 +447,14 @@ class Desk:
         self.traces = Traces(self.tree.coordinates)
         self.move_to(player.moment().q)
 
-    def close_player(self) -> None:
-        """Leave the simulation; how it stands stays."""
+    def close_player(self, why: str = "") -> KeptRun | None:
+        """Leave the simulation; how it stands stays, and the run is kept if there is a reason."""
         self.stop_listening()
-        if self.player is not None:
-            self.player.close()
-            self.player = None
+        player, self.player = self.player, None
+        if player is None:
+            return None
+        player.close(wait=False)
+        return self.runs.keep(player, *self.followed, why) if why else None
 
     @property
     def recording(self) -> Recording | None:
@@ -370,8 +462,14 @@ class Desk:
         return None if self.replay is None else self.replay.recording
 
     def look_through(self, recording: Recording) -> None:
-        """Leave the simulation, and show the beginning of a recording."""
-        self.close_player()
+        """Leave the simulation, and show the beginning of a recording.
+
+        Raises:
+            ModelError: it is of another model.
+        """
+        if recording.coordinates != list(self.tree.coordinates):
+            raise ModelError("this run was of a model with other joints; it can still be saved")
+        self.close_player("was left to look at another")
         if len(recording.table):
             self.replay = Replay(recording)
             self.move_to(self.replay.q)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -15,7 +16,6 @@ from mooring.formats.editing import DOCUMENTS, Editor, editor_of, read_back, wri
 from mooring.formats.urdf import UrdfEditor
 
 KeyPath = tuple[str | int, ...]
-_MOST_UNDONE = 100
 
 
 @dataclass(frozen=True)
@@ -41,7 +41,7 @@ class ProposedEdit:
 
 
 class Edits:
-    """Changes of one file, with those that can be taken back.
+    """Changes of one file.
 
     Attributes:
         file: a document, or a URDF file.
@@ -51,19 +51,38 @@ class Edits:
     def __init__(self, file: Path, allow_outside: bool = False) -> None:
         self.file, self.allow_outside = file, allow_outside
         self.is_document = file.suffix.lower() in DOCUMENTS
-        self._done: list[ProposedEdit] = []
+        self._seen: tuple[str, Any] | None = None
+
+    def look(self) -> None:
+        """Read the file as it is now, which takes a moment; `written` tells from it.
+
+        A file that cannot be read is as if nothing stood in it.
+        """
+        try:
+            text = read_back(self.file)
+        except InputError:
+            text = ""
+        if self._seen is not None and self._seen[0] == text:
+            return
+        values: Any = None
+        with suppress(InputError):
+            if not self.is_document:
+                values = UrdfEditor(self.file)
+            elif text:
+                values = YamlSource(self.file, text).values
+        self._seen = text, values
 
     def written(self, path: Sequence[str | int]) -> Any:
-        """What the file itself has at a path; None where it has nothing."""
-        if not self.is_document:
+        """What the file itself had at a path when it was last looked at; None for nothing."""
+        if self._seen is None:
+            self.look()
+        assert self._seen is not None
+        node = self._seen[1]
+        if isinstance(node, UrdfEditor):
             try:
-                return UrdfEditor(self.file).written(path)
+                return node.written(path)
             except InputError:
                 return None
-        try:
-            node = YamlSource(self.file).values
-        except InputError:
-            return None
         for key in path:
             if not isinstance(node, dict) or key not in node:
                 return None
@@ -122,27 +141,16 @@ class Edits:
         if read_back(self.file) != proposal.before:
             raise InputError(f"{self.file}: was changed by somebody else meanwhile; look again")
         write_back(self.file, proposal.after)
-        self._done = [*self._done, proposal][-_MOST_UNDONE:]
 
-    @property
-    def last(self) -> ProposedEdit | None:
-        """The change that would be taken back."""
-        return self._done[-1] if self._done else None
-
-    def undo(self) -> str:
-        """Take the last change back; what it was.
+    def take_back(self, proposal: ProposedEdit) -> None:
+        """Write what was there before a change.
 
         Raises:
-            InputError: nothing was changed, or somebody else changed the document since.
+            InputError: somebody else changed the document since.
         """
-        if not self._done:
-            raise InputError("there is nothing to take back")
-        last = self._done[-1]
-        if read_back(self.file) != last.after:
+        if read_back(self.file) != proposal.after:
             raise InputError(
                 f"{self.file}: was changed by somebody else since, so taking back "
-                f"{last.what!r} would undo that as well"
+                f"{proposal.what!r} would undo that as well"
             )
-        write_back(self.file, last.before)
-        self._done.pop()
-        return last.what
+        write_back(self.file, proposal.before)

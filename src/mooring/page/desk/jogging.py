@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,6 +11,7 @@ from numpy.typing import ArrayLike
 from mooring.errors import RunError
 from mooring.geometry import Array
 from mooring.kinematics import follow_branch, solve_ik
+from mooring.kinematics.loops.closing import loop_freedoms
 from mooring.model import Robot
 from mooring.model.definition.fields import dimension_of
 from mooring.tree import Tree
@@ -18,6 +20,8 @@ from mooring.units import show
 _SLACK = 1e-6
 """Beyond a limit by less than this is at the limit [rad or m]."""
 _HALVINGS = 7
+_FARTHEST = {"rotation": 4 * np.pi, "translation": 2.0}
+"""How far a joint in a loop goes at once, as the loop is followed all the way [rad or m]."""
 SWING_SPEED = {"rotation": 0.6, "translation": 0.12}
 """Largest speed of a joint that is run to and fro [rad/s or m/s]."""
 
@@ -61,6 +65,22 @@ def jog(robot: Robot, tree: Tree, q: Array, joint: str, value: float) -> Moved:
 
 
 def _towards(robot: Robot, tree: Tree, q: Array, joint: str, at: int, wanted: float) -> Moved:
+    if not loop_freedoms(tree)[tree.freedom(joint)]:
+        # Nothing moves with it, so nothing can stop it on the way.
+        reached = q.copy()
+        reached[at] = wanted
+        return Moved(reached)
+    motion = robot.joints[joint].motion
+    most = _FARTHEST[motion]
+    if abs(wanted - q[at]) > most and len(tree.loops.first):
+        dimension = dimension_of("position", motion)
+        words = (
+            f"{joint} is in a loop, which is followed all the way: it goes {show(most, dimension)} "
+            "at a time"
+        )
+        near = float(q[at]) + math.copysign(most, wanted - float(q[at]))
+        moved = _towards(robot, tree, q, joint, at, near)
+        return moved if moved.refused else Moved(moved.q, words, joint)
     found = _reach(robot, tree, q, joint, wanted)
     if not found.refused:
         return found
@@ -140,6 +160,7 @@ class Swing:
         low, high: between where [rad or m].
         way: +1 or -1.
         speed: [rad/s or m/s].
+        blocked: whether the last step was refused.
     """
 
     joint: str
@@ -147,6 +168,7 @@ class Swing:
     high: float
     speed: float
     way: int = 1
+    blocked: bool = False
 
     @staticmethod
     def of(robot: Robot, tree: Tree, joint: str) -> Swing:
@@ -157,6 +179,12 @@ class Swing:
         allowed = float(tree.joints.velocity[tree.freedom(joint)])
         low, high = max(low, -free) if low == -np.inf else low, free if high == np.inf else high
         return Swing(joint, low, high, min(SWING_SPEED[motion], allowed))
+
+    def stopped(self, position: float, asked: float) -> bool:
+        """Turn round where another's limit stops it; whether it can go neither way."""
+        stuck = self.blocked
+        self.way, self.blocked = (1 if asked < position else -1), True
+        return stuck
 
     def next(self, position: float, seconds: float) -> float:
         """Where the joint is to be a moment later; it turns round at the ends."""

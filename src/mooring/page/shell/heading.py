@@ -21,6 +21,7 @@ F        everything in view
 L, M, D  look, move, measure
 N        neutral posture
 Space    play or pause
+Ctrl Z   take the last move or change back; with Shift do it again
 Esc      choose nothing
 Arrows   on a slider: 1 deg or 1 mm; with Shift ten times as far
 Shift and drag  pull at a link
@@ -39,7 +40,8 @@ class Heading:
             self.busy = ui.label().style("color: var(--warm)")
             ui.space()
             self.counts = ui.row().classes("gap-1 items-center no-wrap")
-            self.undo = ui.button("Undo", on_click=self._undo).props("flat dense no-caps")
+            self.undo = ui.button("Undo", on_click=self.step_back).props("flat dense no-caps")
+            self.redo = ui.button("Redo", on_click=self.step_on).props("flat dense no-caps")
             self.tools = ui.toggle(list(TOOLS), value="look", on_change=self._tool)
             self.tools.props("dense no-caps unelevated")
             hint(self.tools, "; ".join(TOOLS.values()))
@@ -60,7 +62,9 @@ class Heading:
         self.file.text = desk.source.file.name
         self.counts.clear()
         with self.counts:
-            if desk.report is None:
+            if desk.problem:
+                self._judgement("cannot be read", "negative")
+            elif desk.report is None:
                 ui.label("checking ...").style("color: var(--dim)")
             else:
                 errors, warnings = desk.report.count("error"), desk.report.count("warning")
@@ -70,20 +74,28 @@ class Heading:
                     for count, word in ((errors, "error"), (warnings, "warning"))
                     if count
                 ]
-                text = ", ".join(said) or "sound"
-                ui.button(text, on_click=lambda: self.window.show_tab("Findings")).props(
-                    f"flat dense no-caps color={color}"
-                )
-        last = desk.edits.last if desk.edits else None
-        self.undo.set_visibility(last is not None)
-        if last is not None:
-            self.undo.text = f"Undo {last.what}"
+                self._judgement(", ".join(said) or "sound", color)
+        self.refresh_steps()
         self.theme.text = "Light" if self.window.settings["theme"] == "dark" else "Dark"
+
+    def refresh_steps(self) -> None:
+        """What can be taken back, and done again."""
+        history = self.window.desk.history
+        for steps, button, keys in (
+            (history.past, self.undo, "Ctrl Z"),
+            (history.future, self.redo, "Ctrl Shift Z"),
+        ):
+            button.set_enabled(bool(steps))
+            hint(button, f"{steps[-1].what if steps else 'nothing'} ({keys})").update()
 
     def refresh_status(self) -> None:
         """What is being waited for."""
         busy = self.window.host.busy
         self.busy.text = f"{busy} ..." if busy else ""
+
+    def _judgement(self, text: str, color: str) -> None:
+        button = ui.button(text, on_click=lambda: self.window.show_tab("Findings"))
+        button.props(f"flat dense no-caps color={color}")
 
     def take(self, tool: str) -> None:
         """Take another tool."""
@@ -100,13 +112,23 @@ class Heading:
         self.window.set_theme("light" if dark else "dark")
         self.theme.text = "Dark" if dark else "Light"
 
-    async def _undo(self) -> None:
+    async def step_back(self) -> None:
+        """Take the last step back."""
         try:
-            what = await self.window.host.undo()
+            what = await self.window.host.step_back()
         except MooringError as error:
             self.window.notify(str(error))
         else:
             self.window.notify(f"taken back: {what}", "positive")
+
+    async def step_on(self) -> None:
+        """Do again what was taken back last."""
+        try:
+            what = await self.window.host.step_on()
+        except MooringError as error:
+            self.window.notify(str(error))
+        else:
+            self.window.notify(f"done again: {what}", "positive")
 
     def _keys(self) -> None:
         with ui.dialog() as dialog, ui.card():

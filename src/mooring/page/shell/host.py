@@ -11,11 +11,13 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
 
-from mooring.errors import MooringError
+from mooring.checks import Report
+from mooring.errors import InputError, MooringError
 from mooring.kinematics import link_poses
 from mooring.model.sensor import RangeScanner
 from mooring.page.desk import Desk
 from mooring.page.desk.editing import ProposedEdit
+from mooring.page.desk.history import Step
 from mooring.page.facts.geometry import geometry
 from mooring.page.facts.poses import frame, pack_poses
 from mooring.page.facts.structure import structure
@@ -57,6 +59,8 @@ class Host:
         self._judging: asyncio.Task[None] | None = None
         self._sent = (-1, -1)
         self._slow_sent: tuple[Any, ...] = ()
+        self._swung: str | None = None
+        self._done = (0, 0, 0)
         self._scenery: tuple[int, Scenery] | None = None
         self._prepare()
 
@@ -65,6 +69,10 @@ class Host:
         glb = geometry(desk.robot, desk.ground)
         self.structure = structure(desk.robot, desk.tree, desk.ground)
         self.glb = glb
+        # What windows ask of it at once must not be computed while they wait.
+        desk.robot.mass()
+        if desk.edits is not None:
+            desk.edits.look()
 
     # What windows are told.
 
@@ -153,6 +161,20 @@ class Host:
         """What takes longer, or changes text: overlaps, scans, status."""
         desk = self.desk
         self._say_status()
+        while desk.runs.news:
+            words = desk.runs.news.pop(0)
+            for window in self.each():
+                window.notify(words, "info")
+        swung = None if desk.swing is None else desk.swing.joint
+        if swung != self._swung:
+            self._swung = swung
+            self.tell("swing", swung)
+            self.tell_refused()
+        done = (len(desk.history.past), len(desk.history.future), desk.runs.number)
+        if done != self._done:
+            self._done = done
+            for window in self.each():
+                window.refresh_steps()
         wanted = {window.scanner for window in self.windows if window.scanner}
         overlaps = any(window.wants_overlaps for window in self.windows)
         state = (*self._sent, overlaps, tuple(sorted(wanted)))
@@ -190,6 +212,12 @@ class Host:
                 if self.desk.opened is not good:
                     self.desk.put(good)
                 self.desk.problem = words_of(error, "reading the file")
+                # What was found of the model that is still shown says nothing of the file.
+                self.desk.report = (
+                    Report.refused(self.desk.source.file, error)
+                    if isinstance(error, InputError)
+                    else None
+                )
             if number != self.desk.model_number:
                 self.tell("model", self.model_news())
         for window in self.each():
@@ -245,14 +273,36 @@ class Host:
             InputError: somebody else changed the document meanwhile.
         """
         self.desk.edits_or_refuse().make(proposal)
+        self.desk.history.did(proposal)
         await self.reload()
 
-    async def undo(self) -> str:
-        """Take the last change back.
+    async def step_back(self) -> str:
+        """Take the last step back, a move or a change of the document; in words, what it was.
 
         Raises:
             InputError: that is not possible.
         """
-        what = self.desk.edits_or_refuse().undo()
-        await self.reload()
-        return what
+        return await self._stepped(self.desk.history.past, self.desk.undo)
+
+    async def step_on(self) -> str:
+        """Do again what was taken back last; raises as `step_back`."""
+        return await self._stepped(self.desk.history.future, self.desk.redo)
+
+    async def _stepped(self, steps: list[Step], do: Callable[[], str]) -> str:
+        edited = bool(steps) and isinstance(steps[-1], ProposedEdit)
+        try:
+            return do()
+        finally:
+            self.tell("swing", None)
+            self.tell_refused()
+            if edited:
+                await self.reload()
+            for window in self.each():
+                window.refresh_findings()
+
+    def left(self, window: Told) -> None:
+        """A window is closed; nothing is computed for nobody."""
+        self.windows.discard(window)
+        player = self.desk.player
+        if not self.windows and player is not None and self.desk.listening is None:
+            player.hold()

@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from nicegui import ui
 
 from mooring.drawing.palette import SERIES
+from mooring.errors import MooringError
+from mooring.page.desk.replay import Replay
+from mooring.page.shell.hints import hint
 from mooring.page.shell.outside import Outside
 from mooring.page.shell.signals import Signals
 from mooring.simulation import RunFinding
 
 if TYPE_CHECKING:
+    from mooring.page.desk.runs import KeptRun
     from mooring.page.shell.shell import Shell
 
 HOLD = "hold the posture that is shown"
@@ -28,6 +34,7 @@ class Running:
         self.window = window
         self.motion = HOLD
         self.chosen: list[str] = []
+        self.other = ""
         self.place = ui.element("div")
         self.chart: ui.echart | None = None
         self._drawn: tuple[int, int] = (0, 0)
@@ -56,10 +63,80 @@ class Running:
             self.chart_place = ui.element("div")
             self.signals = Signals(self.window)
             self.outside = Outside(self.window)
+            ui.label("Runs").classes("m-heading")
+            self.runs = ui.element("div")
             ui.label("What went wrong").classes("m-heading")
             self.found = ui.element("div")
+        self.refresh_runs()
         if desk.recording is not None:
             self.say(desk.recording.findings)
+
+    def refresh_runs(self) -> None:
+        """The runs that are kept: to look at, go on from, compare, save, and let go of."""
+        desk = self.window.desk
+        shown = desk.runs.of(desk.recording)
+        self.runs.clear()
+        with self.runs:
+            if not desk.runs.kept:
+                ui.label("none yet; each is kept here until it is let go").classes("m-quiet")
+            for run in desk.runs.kept:
+                with ui.row().classes("items-center no-wrap gap-1 full-width m-run"):
+                    what = "" if run.hold else f", {run.motion or 'the motion of the scene'}"
+                    label = ui.label(f"{run.name}: {run.seconds:.2f} s{what}").classes("col")
+                    label.style("font-weight: 600" if run is shown else "")
+                    if run.saved is not None:
+                        hint(label, f"saved as {run.saved}")
+                    for text, call, words in (
+                        ("Look", partial(self.window.look_at, run), "look through it"),
+                        ("Save", partial(self._save, run), "write it into a folder"),
+                        ("Let go", partial(self._let_go, run), "forget it"),
+                    ):
+                        hint(ui.button(text, on_click=call), words).props("flat dense no-caps")
+            if shown is not None and desk.replay is not None:
+                words = "a simulation from the instant that is shown"
+                go_on = ui.button("Go on from here", on_click=partial(self._go_on, shown))
+                hint(go_on, words).props("outline dense no-caps")
+                others = [run.name for run in desk.runs.kept if run is not shown]
+                self.other = self.other if self.other in others else ""
+                if others:
+                    ui.select(["", *others], label="beside it in plots", value=self.other,
+                              on_change=self._beside).props("dense options-dense")  # fmt: skip
+
+    async def _go_on(self, run: KeptRun) -> None:
+        replay = self.window.desk.replay
+        if replay is not None:
+            await self.window.go_on_from(run, replay.time)
+
+    def _beside(self, event: Any) -> None:
+        self.other = event.value or ""
+        self._show_chart()
+
+    def _let_go(self, run: KeptRun) -> None:
+        self.window.desk.runs.let_go(run.name)
+
+    def _save(self, run: KeptRun) -> None:
+        window = self.window
+        file = window.desk.source.file
+        usual = file.parent / f"{file.stem}-{run.name.replace(' ', '-')}"
+        with window.page, ui.dialog() as dialog, ui.card().style("width: 560px"):
+            ui.label(f"Save {run.name} in this folder").classes("m-title")
+            folder = ui.input(value=str(usual)).props("dense autofocus").classes("full-width")
+
+            async def save() -> None:
+                dialog.close()
+                try:
+                    await window.host.waiting("saving", run.save, Path(folder.value.strip()))
+                except MooringError as error:
+                    window.notify(str(error))
+                else:
+                    window.notify(f"saved: mooring open {folder.value.strip()}", "positive")
+                    self.refresh_runs()
+
+            folder.on("keydown.enter", save)
+            with ui.row():
+                ui.button("Save", on_click=save).props("no-caps")
+                ui.button("Cancel", on_click=dialog.close).props("flat no-caps")
+        dialog.open()
 
     def begin(self) -> None:
         """A run begins anew."""
@@ -68,6 +145,9 @@ class Running:
 
     def _choose(self, event: Any) -> None:
         self.chosen = list(event.value)[:_MOST_LINES]
+        self._show_chart()
+
+    def _show_chart(self) -> None:
         self._drawn = (0, 0)
         self.chart_place.clear()
         self.chart = None
@@ -93,8 +173,18 @@ class Running:
                 {"type": "line", "name": name, "showSymbol": False, "data": [],
                  "lineStyle": {"width": 1.6}}
                 for name in self.chosen
+            ] + [
+                {"type": "line", "name": f"{name}, {self.other}", "showSymbol": False,
+                 "lineStyle": {"width": 1.2, "type": "dashed"}, "color": SERIES[number],
+                 "data": self._of_other(name)}
+                for number, name in enumerate(self.chosen) if self.other
             ],
         }  # fmt: skip
+
+    def _of_other(self, quantity: str) -> list[list[float]]:
+        """The same quantity in the run that is compared."""
+        recording = self.window.desk.runs.called(self.other).recorded()
+        return Replay(recording).trace(quantity, _POINTS) if len(recording.table) else []
 
     def refresh_live(self) -> None:
         """Several times a second."""

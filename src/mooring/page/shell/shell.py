@@ -9,6 +9,7 @@ from nicegui import ui
 
 if TYPE_CHECKING:
     from mooring.page.desk.desk import Desk
+    from mooring.page.desk.runs import KeptRun
     from mooring.page.shell.host import Host
     from mooring.simulation import RunFinding
 
@@ -55,6 +56,9 @@ class Told(Protocol):
     def refresh_status(self) -> None:
         """What changes while time passes."""
 
+    def refresh_steps(self) -> None:
+        """What can be taken back and done again, and which runs are kept."""
+
 
 class Shell(Told, Protocol):
     """A window as its parts see it.
@@ -78,6 +82,12 @@ class Shell(Told, Protocol):
 
     async def new_run(self) -> bool:
         """Prepare a simulation; whether there is one then."""
+
+    async def look_at(self, run: KeptRun) -> None:
+        """Look through a run that is kept."""
+
+    async def go_on_from(self, run: KeptRun, at: float) -> None:
+        """Simulate on from an instant of a run [s]."""
 
     def refresh_properties(self) -> None:
         """What is said of what is chosen."""

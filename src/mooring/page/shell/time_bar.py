@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -13,7 +14,9 @@ from mooring.page.shell.hints import hint
 from mooring.page.shell.running import HOLD, SCENE
 
 if TYPE_CHECKING:
+    from mooring.page.desk.runs import KeptRun
     from mooring.page.shell.shell import Shell
+    from mooring.simulation.playing import Player
 
 SPEEDS = {
     0.01: "1/100 x",
@@ -84,7 +87,7 @@ class TimeBar:
             desk.replay.playing = not desk.replay.playing
             desk.replay.speed = self.speed.value
         elif desk.player is not None and desk.player.running:
-            desk.player.pause()
+            desk.player.hold()
             recording = await window.host.waiting(_JUDGING, desk.player.recording)
             for other in window.host.each():
                 other.say_findings(recording.findings)
@@ -98,20 +101,26 @@ class TimeBar:
     async def new_run(self) -> bool:
         """A simulation; what it needs is compiled the first time ever, which takes a while."""
         window = self.window
-        host, desk = window.host, window.desk
-        chosen = window.motion
+        desk = window.desk
+        motion = None if window.motion in (SCENE, HOLD) else window.motion
+        hold = window.motion == HOLD
+        make = partial(desk.new_player, motion, self.speed.value, hold=hold)
+        return await self._put(make, motion, hold)
+
+    async def go_on_from(self, run: KeptRun, at: float) -> None:
+        """A simulation that goes on from an instant of a run [s]."""
+        make = partial(self.window.desk.player_from, run, at, self.speed.value)
+        await self._put(make, run.motion, run.hold)
+        self.refresh()
+
+    async def _put(self, make: Callable[[], Player], motion: str | None, hold: bool) -> bool:
+        host = self.window.host
         try:
-            player = await host.waiting(
-                "preparing the simulation",
-                partial(
-                    desk.new_player, None if chosen in (SCENE, HOLD) else chosen,
-                    self.speed.value, hold=chosen == HOLD,
-                ),
-            )  # fmt: skip
+            player = await host.waiting("preparing the simulation", make)
         except MooringError as error:
-            window.notify(str(error))
+            self.window.notify(str(error))
             return False
-        desk.put_player(player)
+        self.window.desk.put_player(player, motion, hold=hold)
         host.tell("swing", None)
         for other in host.each():
             other.begin_run()
@@ -127,28 +136,54 @@ class TimeBar:
             await self.window.host.waiting("stepping", desk.player.step)
         self.refresh()
 
-    def _reset(self) -> None:
+    async def _reset(self) -> None:
         desk = self.window.desk
         if desk.player is not None:
-            desk.player.reset()
-            for other in self.window.host.each():
-                other.begin_run()
+            await self._begin_anew(desk.player)
         elif desk.replay is not None:
             desk.replay.playing = False
             desk.show_instant(0)
         self.refresh()
 
+    async def _begin_anew(self, player: Player) -> None:
+        """Back to the start; what was run until now is kept."""
+        desk = self.window.desk
+        if desk.listening is not None:
+            # Controllers stay connected to what is reset.
+            recording = await self.window.host.waiting(_JUDGING, player.recording)
+            desk.runs.keep(player, *desk.followed, "was reset", recording)
+            await self.window.host.waiting("resetting", player.reset)
+            for other in self.window.host.each():
+                other.begin_run()
+        else:
+            (motion, hold), start = desk.followed, player.simulation.start_q.copy()
+            desk.close_player("was reset")
+            desk.move_to(start)
+            make = partial(desk.new_player, motion, self.speed.value, hold=hold)
+            await self._put(make, motion, hold)
+
     async def _stop(self) -> None:
-        host, desk = self.window.host, self.window.desk
+        desk = self.window.desk
         if desk.player is not None:
-            desk.player.pause()
-            recording = await host.waiting(_JUDGING, desk.player.recording)
-            desk.look_through(recording)
-            desk.show_instant(len(recording.table) - 1)
-            for other in host.each():
-                other.say_findings(recording.findings)
+            run = desk.close_player("was stopped")
+            if run is not None:
+                await self.look_at(run)
         else:
             desk.leave_recording()
+        self.refresh()
+
+    async def look_at(self, run: KeptRun) -> None:
+        """Look through a run, from its end."""
+        host, desk = self.window.host, self.window.desk
+        recording = await host.waiting(_JUDGING, run.recorded)
+        try:
+            desk.look_through(recording)
+        except MooringError as error:
+            self.window.notify(str(error))
+            return
+        desk.show_instant(len(recording.table) - 1)
+        for other in host.each():
+            other.say_findings(recording.findings)
         self.refresh()
 
     def _speed(self) -> None:

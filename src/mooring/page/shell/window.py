@@ -13,6 +13,7 @@ from nicegui.events import GenericEventArguments, KeyEventArguments
 from mooring.drawing.camera import VIEWS
 from mooring.errors import MooringError
 from mooring.page.desk.remembered import remember, remembered
+from mooring.page.desk.runs import KeptRun
 from mooring.page.shell.drafting import Drafting
 from mooring.page.shell.findings import Findings
 from mooring.page.shell.heading import Heading
@@ -93,7 +94,7 @@ class Window:
         ui.add_css(CLIENT / "page.css")
         self._lay_out()
         host.windows.add(self)
-        self.client.on_delete(lambda: host.windows.discard(self))
+        self.client.on_delete(lambda: host.left(self))
         ui.keyboard(on_key=self._key)
         self.refresh_all()
 
@@ -141,13 +142,7 @@ class Window:
 
     def refresh_all(self) -> None:
         """Everything that follows the model."""
-        self.banner.clear()
-        self.banner.set_visibility(bool(self.desk.problem))
-        with self.banner:
-            ui.label(
-                f"The file cannot be read as it is now; the last good model is shown.\n"
-                f"{self.desk.problem}"
-            )
+        self._refresh_banner()
         self.heading.refresh()
         self.postures.refresh()
         self.drafting.refresh()
@@ -157,8 +152,34 @@ class Window:
         self.running.refresh()
         self.refresh_status()
 
+    def _refresh_banner(self) -> None:
+        """What keeps the file from being shown as it is."""
+        opened, problem = self.desk.opened, self.desk.problem
+        if problem and opened.refused is not None:
+            words = f"The file cannot be read; it is followed until it is mended.\n{problem}"
+        elif problem:
+            words = (
+                "The file cannot be read as it is now; the last good model is shown.\n" + problem
+            )
+        else:
+            words = "\n".join(("It is no tree, and shown patched up:", *opened.patches))
+        self.banner.clear()
+        self.banner.set_visibility(bool(problem or opened.patches))
+        with self.banner:
+            ui.label(words)
+
+    def refresh_steps(self) -> None:
+        self.heading.refresh_steps()
+        self.running.refresh_runs()
+
     async def new_run(self) -> bool:
         return await self.foot.new_run()
+
+    async def look_at(self, run: KeptRun) -> None:
+        await self.foot.look_at(run)
+
+    async def go_on_from(self, run: KeptRun, at: float) -> None:
+        await self.foot.go_on_from(run, at)
 
     def begin_run(self) -> None:
         self.running.begin()
@@ -286,9 +307,15 @@ class Window:
         self.tell("layers", self.settings["layers"])
 
     async def _key(self, event: KeyEventArguments) -> None:
-        if not event.action.keydown or event.modifiers.ctrl or event.modifiers.meta:
+        if not event.action.keydown:
             return
         key = event.key.name
+        if event.modifiers.ctrl or event.modifiers.meta:
+            if key.lower() == "z" and not event.modifiers.shift:
+                await self.heading.step_back()
+            elif key.lower() in ("z", "y"):
+                await self.heading.step_on()
+            return
         if key in VIEW_KEYS:
             self.tell("view", VIEW_KEYS[key])
         elif key == "f":
