@@ -81,7 +81,7 @@ class Window:
             try:
                 if found := look():
                     return found
-            except WebDriverException:
+            except (WebDriverException, StopIteration):
                 pass
             time.sleep(0.05)
         raise AssertionError(
@@ -128,12 +128,16 @@ class Window:
 
     def write(self, look: Callable[[], list[WebElement]], text: str) -> None:
         """Type into the first field that a look finds."""
-        field = self.until(
-            lambda: [e for e in look() if e.is_displayed() and e.is_enabled()], "a field"
-        )[0]
-        self.until(lambda: field.click() or True, "a field to click")
-        field.send_keys(Keys.CONTROL, "a")
-        field.send_keys(text, Keys.ENTER)
+
+        def fill() -> bool:
+            # What was found may be made anew until it is used.
+            field = next(e for e in look() if e.is_displayed() and e.is_enabled())
+            field.click()
+            field.send_keys(Keys.CONTROL, "a")
+            field.send_keys(text, Keys.ENTER)
+            return True
+
+        self.until(fill, "a field to fill")
 
     def pose(self, link: str) -> np.ndarray:
         """Where a link is in the scene that is drawn, (4, 4)."""

@@ -81,7 +81,12 @@ class LivePage(unittest.TestCase):
         there = dict(self.tender.postures["over_ship"]) | {"slew": 0.2}
         self.page.until_at("clamp", pose(self.tender, "clamp", there))
         self.assertIn("# weighed with its hoses", self.file.read_text())
-        self.page.click("Undo posture over_stern")
+        # Moves and changes are taken back in the order in which they were done.
+        self.page.click("Undo")
+        self.page.until_at("clamp", pose(self.tender, "clamp", "neutral"))
+        self.page.click("Undo")
+        self.page.until_at("clamp", pose(self.tender, "clamp", there))
+        self.page.click("Undo")
         self.page.until(lambda: "over_stern" not in self.page.text(".m-postures"), "it is gone")
         self.assertEqual(self.file.read_text(), self.text)
 
@@ -152,7 +157,7 @@ class LivePage(unittest.TestCase):
         self.assertEqual(
             self.file.read_text(), self.text.replace("upper: 170 deg", "upper: 120 deg")
         )
-        self.page.click("Undo upper of slew")
+        self.page.click("Undo")
         self.page.until(lambda: "120" not in self.travel("slew"), "the limit as it was")
         self.assertEqual(self.file.read_text(), self.text)
 

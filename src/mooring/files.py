@@ -194,6 +194,16 @@ def refuse_impossible(file: Path) -> None:
         raise InputError(f"{told(str(file))}: no file can have this name")
 
 
+def is_there(file: Path) -> bool:
+    """Whether a file or folder exists.
+
+    Raises:
+        InputError: none can have that name.
+    """
+    refuse_impossible(file)
+    return file.exists()
+
+
 def note_file(file: Path) -> None:
     """Say that a description is read from a file, which may be missing.
 

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 import cbor2
 
 from mooring.errors import InputError, needing
+from mooring.files import is_there
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -90,7 +91,7 @@ def read_log(file: Path) -> pd.DataFrame:
     """
     import pandas as pd
 
-    if not file.exists():
+    if not is_there(file):
         raise InputError(f"{file}: there is no such file")
     if file.is_dir():
         raise InputError(f"{file}: is a folder; a log of a bridge is a file, such as log.parquet")

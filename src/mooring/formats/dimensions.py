@@ -13,7 +13,7 @@ from ruamel.yaml import YAML
 from ruamel.yaml.error import YAMLError
 
 from mooring.errors import InputError, ModelError, did_you_mean
-from mooring.files import note_file
+from mooring.files import is_there, note_file
 from mooring.model import Robot
 from mooring.model.definition.problems import EntryError, define
 from mooring.model.dimension_table import DimensionTable
@@ -36,7 +36,7 @@ def read_table(file: Path, robot: Robot, said: Mapping[str, str | None]) -> Dime
         InputError: the file is missing, damaged, or no such table.
     """
     note_file(file)
-    if not file.exists():
+    if not is_there(file):
         raise InputError(f"{file}: there is no such file")
     try:
         text = file.read_text(encoding="utf-8-sig")

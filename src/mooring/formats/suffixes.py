@@ -9,6 +9,7 @@ from pathlib import Path
 from mooring.announcing import logged
 from mooring.arguments import proven
 from mooring.errors import InputError
+from mooring.files import is_there
 from mooring.formats.document import load_document
 from mooring.formats.document.scene import kind_of, load_scene
 from mooring.formats.document.writing import write_document
@@ -85,7 +86,7 @@ def read(
     path = Path(file)
     reader = READABLE.get(path.suffix.lower())
     if reader is None:
-        if text is None and not path.exists():
+        if text is None and not is_there(path):
             raise InputError(f"{path}: there is no such file")
         known = ", ".join(READABLE)
         raise InputError(f"{path}: not a robot description; readable are files ending in {known}")

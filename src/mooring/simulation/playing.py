@@ -69,6 +69,7 @@ class Player:
         slice: how long it computes between two looks at what is wanted, at most [s], in simulated
             time.
         last: when it ends [s]; inf for never.
+        began: the time from which it went on [s].
         told: called with the lock held when time begins to go on (`playing`), stands (`paused`), is
             at the start again (`reset`), or can go on no more (`ended`), whoever caused it.
     """
@@ -80,6 +81,7 @@ class Player:
         self.lock = threading.Condition(threading.RLock())
         self.slice = SLICE
         self.last = math.inf
+        self.began = simulation.time
         self.told: Callable[[Change], None] = lambda _: None
         self._going = threading.Event()
         self._over = self._asleep = False
@@ -167,6 +169,7 @@ class Player:
             self._goals.clear()
             self._asleep = False
             self.simulation.reset(recording, at)
+            self.began = self.simulation.time
             self._publish()
             self.told("reset")
 

@@ -4,6 +4,13 @@ import { brief, doubles, shown, unitOf, usual } from "mooring-page/numbers.js";
 
 const GLYPHS = { revolute: "◠", continuous: "○", prismatic: "↔", fixed: "▪", floating: "✥" };
 const OFTEN = 33;
+// So many moving joints, and sliders show at the one that is looked at; fewer joints need no filter;
+// more things that stand still are told together.
+const MANY = 24;
+const FEW = 9;
+const MOST_STILL = 2;
+// What was asked for so short a time ago is on its way [ms].
+const ON_ITS_WAY = 600;
 
 function make(tag, kind, text = "") {
   const element = document.createElement(tag);
@@ -19,7 +26,18 @@ class Chain {
     this.rows = new Map();
     this.units = { ...usual };
     this.frames = new Set();
+    this.folded = new Set();
+    this.met = new Set();
+    this.wanted = "";
     place.classList.add("m-chain");
+    this.filter = make("input", "m-filter");
+    this.filter.placeholder = "find a joint or link";
+    this.filter.setAttribute("aria-label", "find a joint or link");
+    this.filter.oninput = () => {
+      this.wanted = this.filter.value.trim().toLowerCase();
+      this.arrange();
+    };
+    place.before(this.filter);
     hub.on("units", (units) => {
       this.units = { ...usual, ...units };
       if (this.said) this.build(this.said);
@@ -39,18 +57,83 @@ class Chain {
     for (const joint of said.joints) hung.get(joint.parent).push(joint);
     const framed = new Map();
     for (const frame of said.frames) framed.set(frame.link, [...(framed.get(frame.link) ?? []), frame]);
+    this.items = [];
     this.link(said.root, 0);
-    const walk = (link, depth) => {
-      for (const frame of framed.get(link) ?? []) this.frame(frame, depth);
-      for (const joint of hung.get(link)) {
-        this.joint(joint, depth);
+    const walk = (link, depth, above) => {
+      for (const frame of framed.get(link) ?? []) this.keep(this.frame(frame, depth), above, frame.name, link);
+      const children = hung.get(link);
+      const still = link === said.root ? children.filter((joint) => !this.moves(joint, hung)) : [];
+      // What stands about, as in a scene, is told together.
+      const together = still.length > MOST_STILL ? still : [];
+      const each = (joint, deep, over) => {
+        const below = children.length > 1 && (hung.get(joint.child).length || framed.has(joint.child));
+        this.keep(this.joint(joint, deep, below), over, joint.name, joint.child);
         // Along a chain without branches there is no need to move in.
-        walk(joint.child, hung.get(link).length > 1 ? depth + 1 : depth);
-      }
+        walk(joint.child, children.length > 1 ? deep + 1 : deep, [...over, joint.name]);
+      };
+      for (const joint of children) if (!together.includes(joint)) each(joint, depth, above);
+      if (!together.length) return;
+      const name = `${together.length} that stand still`;
+      if (!this.met.has(name)) this.folded.add(name);
+      this.met.add(name);
+      this.keep(this.group(name, depth), above, name, "");
+      for (const joint of together) each(joint, depth + 1, [...above, name]);
     };
-    walk(said.root, 0);
+    walk(said.root, 0, []);
+    this.place.classList.toggle("many", said.joints.filter((joint) => joint.axis).length > MANY);
+    this.filter.style.display = said.joints.length > FEW ? "" : "none";
+    this.arrange();
     if (q) this.show(q);
     this.select(this.hub.last.get("selection") ?? null);
+  }
+
+  // Whether a joint, or one below it, moves.
+  moves(joint, hung) {
+    return !!joint.axis || joint.type === "floating" || hung.get(joint.child).some((other) => this.moves(other, hung));
+  }
+
+  keep(row, above, name, link) {
+    this.items.push({ row, above, said: `${name} ${link}`.toLowerCase(), name });
+  }
+
+  // What is folded away, or is not what is looked for, is not shown.
+  arrange() {
+    const found = new Set();
+    if (this.wanted) {
+      for (const item of this.items) if (item.said.includes(this.wanted)) [item.name, ...item.above].forEach((name) => found.add(name));
+    }
+    for (const { row, above, name } of this.items) {
+      const away = this.wanted ? !found.has(name) : above.some((other) => this.folded.has(other));
+      row.classList.toggle("away", away);
+      const fold = row.querySelector(".m-fold");
+      if (fold) this.sign(fold, this.folded.has(name));
+    }
+  }
+
+  sign(fold, folded) {
+    fold.textContent = folded ? "▸" : "▾";
+    fold.setAttribute("aria-expanded", String(!folded));
+  }
+
+  fold(name) {
+    const fold = make("button", "m-fold");
+    fold.title = "fold what hangs on it";
+    fold.setAttribute("aria-label", `fold what hangs on ${name}`);
+    fold.onclick = () => {
+      this.folded[this.folded.has(name) ? "delete" : "add"](name);
+      this.arrange();
+    };
+    return fold;
+  }
+
+  group(name, depth) {
+    const row = make("div", "m-row");
+    row.style.marginLeft = `${10 * Math.min(depth, 8)}px`;
+    const head = make("div", "m-head");
+    head.append(this.fold(name), make("span", "m-link", name));
+    row.append(head);
+    this.place.append(row);
+    return row;
   }
 
   link(name) {
@@ -74,9 +157,10 @@ class Chain {
     };
     row.append(box, make("span", "", `${frame.name}${frame.role === "plain" ? "" : `, ${frame.role}`} frame on ${frame.link}`));
     this.place.append(row);
+    return row;
   }
 
-  joint(joint, depth) {
+  joint(joint, depth, below) {
     const row = make("div", "m-row");
     row.style.marginLeft = `${10 * Math.min(depth, 8)}px`;
     row.dataset.joint = joint.name;
@@ -88,12 +172,14 @@ class Chain {
     title.onclick = () => this.hub.ask("select", { joint: joint.name, link: joint.child });
     const child = make("button", "m-link", joint.child);
     child.onclick = () => this.hub.ask("select", { link: joint.child });
+    if (below) head.append(this.fold(joint.name));
     head.append(glyph, title, child);
     row.append(head);
     const parts = { joint, row };
     if (joint.axis) this.travel(parts, head);
     this.place.append(row);
     this.rows.set(joint.name, parts);
+    return row;
   }
 
   travel(parts, head) {
@@ -143,6 +229,7 @@ class Chain {
     const line = make("div", "m-travel");
     line.append(make("span", "m-end", ends[0]), slider, make("span", "m-end", ends[1]), swing);
     const note = make("div", "m-note", joint.follows ? `follows ${joint.follows}` : joint.looped ? "in a loop" : "");
+    note.setAttribute("role", "status");
     head.append(field, make("span", "m-unit", unit.name));
     row.append(line, note);
     Object.assign(parts, { field, slider, note, swing, quiet: note.textContent });
@@ -153,7 +240,11 @@ class Chain {
     const way = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
     if (!way) return;
     event.preventDefault();
-    this.ask(joint, this.q[joint.coordinate] + way * unit.nudge * unit.size * (event.shiftKey ? 10 : 1));
+    // A key that is held down adds to what was last asked for, which may not have been shown yet.
+    const asked = this.asked?.joint === joint.name && performance.now() - this.asked.at < ON_ITS_WAY;
+    const from = asked ? this.asked.value : this.q[joint.coordinate];
+    const to = from + way * unit.nudge * unit.size * (event.shiftKey ? 10 : 1);
+    this.ask(joint, Math.min(Math.max(to, joint.lower ?? -Infinity), joint.upper ?? Infinity));
   }
 
   // While a slider is dragged, no more often than pictures are drawn; the last value is never lost.
@@ -168,6 +259,7 @@ class Chain {
 
   ask(joint, value) {
     this.next = null;
+    this.asked = { joint: joint.name, value, at: performance.now() };
     this.hub.ask("jog", { joint: joint.name, value });
   }
 

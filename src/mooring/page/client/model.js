@@ -52,6 +52,7 @@ export class Model {
     this.makeGhost();
     this.stage.symbols.make(this.said);
     this.layers(this.shown);
+    this.cut(this.cutting);
     this.select(this.stage.hub.last.get("selection") ?? null);
     this.stage.ground();
     this.stage.eye.size(this.reach);
@@ -68,6 +69,7 @@ export class Model {
       mesh.material.dispose();
     }
     for (const line of this.edges.values()) line.dispose();
+    this.skin?.dispose();
     this.group.clear();
     this.links.clear();
     this.meshes = [];
@@ -153,7 +155,7 @@ export class Model {
   makeGhost() {
     this.ghost = new THREE.Group();
     const groups = new Map();
-    const skin = new THREE.MeshBasicMaterial({ color: "#5a7184", transparent: true, opacity: 0.16, depthWrite: false });
+    const skin = this.skin = new THREE.MeshBasicMaterial({ color: "#5a7184", transparent: true, opacity: 0.16, depthWrite: false });
     for (const name of this.names) {
       const group = new THREE.Group();
       groups.set(name, group);

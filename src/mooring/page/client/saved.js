@@ -7,6 +7,7 @@ import { Chainwork } from "mooring-page/kinematics.js";
 import { bytes, doubles, floats } from "mooring-page/numbers.js";
 
 const LAYERS = { visual: "parts", collision: "collision shapes", axes: "axes", names: "names", centres: "masses", ghost: "zero posture" };
+const VIEWS = ["corner", "front", "back", "left", "right", "top", "bottom"];
 const SPEEDS = [0.1, 0.25, 1, 4];
 
 function make(tag, text = "", kind = "") {
@@ -34,6 +35,10 @@ const answers = {
   jog: ({ joint, value }) => show(work.jog(joint, value), joint),
   select: (said) => hub.tell("selection", { link: said.link ?? null, joint: said.joint ?? null }),
   swing: ({ joint }) => swing(joint),
+  key: ({ key, ctrl }) => {
+    const view = key === "f" ? "fit" : VIEWS[Number(key) - 1];
+    if (view && !ctrl) hub.tell("view", view);
+  },
 };
 hub.answer = (message) => answers[message.do]?.(message);
 
@@ -93,7 +98,7 @@ for (const [key, text] of Object.entries(LAYERS)) {
   bar.append(label);
 }
 const views = make("select");
-for (const name of ["corner", "front", "back", "left", "right", "top", "bottom"]) views.append(make("option", name));
+for (const name of VIEWS) views.append(make("option", name));
 views.onchange = () => hub.tell("view", views.value);
 const tools = make("button", "measure");
 tools.onclick = () => {
@@ -165,6 +170,3 @@ if (model.recording) {
 
 hub.tell("layers", { ...layers });
 hub.tell("model", { ...model, data: bytes(model.glb) });
-window.addEventListener("keydown", (event) => {
-  if (event.key === "f" && event.target.tagName !== "INPUT") hub.tell("view", "fit");
-});

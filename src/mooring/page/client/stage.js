@@ -3,9 +3,11 @@
 import { THREE } from "nicegui-scene";
 import { Eye } from "mooring-page/eye.js";
 import { Hands } from "mooring-page/hands.js";
+import { listen } from "mooring-page/keys.js";
 import { Labels } from "mooring-page/labels.js";
 import { Model } from "mooring-page/model.js";
-import { Symbols } from "mooring-page/symbols.js";
+import { panels } from "mooring-page/panels.js";
+import { discard, Symbols } from "mooring-page/symbols.js";
 
 const THEMES = {
   light: { sky: "#f4f6f7", line: "#c9d0d4", ink: "#1f2a33", shade: 0.16 },
@@ -36,6 +38,8 @@ class Stage {
     this.model = new Model(this);
     this.symbols = new Symbols(this);
     this.hands = new Hands(this);
+    listen(hub);
+    panels(place.closest(".m-page"));
     this.frames = 0;
     this.theme("light");
     this.listen();
@@ -92,7 +96,7 @@ class Stage {
 
   // What it stands on: a grid, and a sheet that shows only shadows.
   ground() {
-    this.floor.clear();
+    for (const part of [...this.floor.children]) discard(part);
     const model = this.model;
     if (!model || model.ground === null || model.ground === undefined) return;
     const reach = model.reach;
@@ -180,6 +184,7 @@ class Stage {
 }
 
 export function mount(place, hub) {
+  document.documentElement.lang ||= "en";
   const stage = new Stage(place, hub);
   window.mooring = { stage, hub };
   return stage;

@@ -43,6 +43,15 @@ function turning(radius, thick, color) {
   return group;
 }
 
+// Take something away for good: what it was drawn with is the graphics card's memory.
+export function discard(object) {
+  object?.removeFromParent();
+  object?.traverse((part) => {
+    part.geometry?.dispose();
+    part.material?.dispose();
+  });
+}
+
 export class Symbols {
   constructor(stage) {
     this.stage = stage;
@@ -58,9 +67,11 @@ export class Symbols {
 
   make(said) {
     for (const { object, label } of this.own) {
-      object?.removeFromParent();
+      discard(object);
       if (label) this.stage.labels.remove(label);
     }
+    for (const arrow of [...this.forces.children]) discard(arrow);
+    this.arrow = null;
     this.own = [];
     this.handles = [];
     this.said = said;
@@ -183,22 +194,52 @@ export class Symbols {
   // Contact forces, as x, y, z, fx, fy, fz each; the longest arrow is an eighth of the model.
   push(forces) {
     if (!forces.length && !this.forces.children.length) return;
-    this.forces.clear();
     const sizes = forces.map(([, , , x, y, z]) => Math.hypot(x, y, z));
     const largest = Math.max(...sizes, 1e-12);
     const reach = this.stage.model.reach;
+    const way = new THREE.Vector3();
+    let count = 0;
     forces.forEach(([x, y, z, fx, fy, fz], k) => {
       if (sizes[k] < 0.02 * largest) return;
-      const arrow = stick((0.125 * reach * sizes[k]) / largest, 0.003 * reach, this.said.colors.collision);
+      const arrow = this.forces.children[count] ?? this.forceArrow(reach);
+      const length = (0.125 * reach * sizes[k]) / largest;
+      const [shaft, tip] = arrow.children;
+      shaft.scale.y = 0.82 * length;
+      shaft.position.z = 0.41 * length;
+      tip.scale.y = 0.2 * length;
+      tip.position.z = 0.9 * length;
       arrow.position.set(x, y, z);
-      arrow.quaternion.setFromUnitVectors(UP, new THREE.Vector3(fx, fy, fz).normalize());
-      this.forces.add(arrow);
+      arrow.quaternion.setFromUnitVectors(UP, way.set(fx, fy, fz).normalize());
+      arrow.visible = true;
+      count += 1;
     });
+    for (const arrow of this.forces.children.slice(count)) arrow.visible = false;
+  }
+
+  // An arrow of length one; all of them share what they are drawn with, and are used again.
+  forceArrow(reach) {
+    const radius = 0.003 * reach;
+    this.arrow ??= [
+      new THREE.CylinderGeometry(radius, radius, 1, 10),
+      new THREE.ConeGeometry(3 * radius, 1, 14),
+      paint(this.said.colors.collision),
+    ];
+    const [shaft, tip, color] = this.arrow;
+    const arrow = new THREE.Group();
+    for (const shape of [shaft, tip]) {
+      const part = new THREE.Mesh(shape, color);
+      part.rotation.x = Math.PI / 2;
+      part.renderOrder = 10;
+      part.raycast = () => {};
+      arrow.add(part);
+    }
+    this.forces.add(arrow);
+    return arrow;
   }
 
   // Points that a scanner met, packed.
   scan(points) {
-    this.dots?.removeFromParent();
+    discard(this.dots);
     this.dots = null;
     if (points) {
       const shape = new THREE.BufferGeometry();
@@ -213,7 +254,7 @@ export class Symbols {
 
   // A distance between two points (vectors), or none.
   measured(from, to) {
-    this.ruler?.line.removeFromParent();
+    discard(this.ruler?.line);
     if (this.ruler?.label) this.stage.labels.remove(this.ruler.label);
     this.ruler = null;
     if (from) {

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Mapping
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -80,6 +82,7 @@ class Desk:
         self.listening: Listening | None = None
         self.history, self.runs = History(), Runs()
         self.followed: tuple[str | None, bool] = (None, True)
+        self._others: dict[Path, Edits] = {}
         self.q = np.zeros(0)
         try:
             opened = self.read()
@@ -253,7 +256,7 @@ class Desk:
         step = self.history.past[-1]
         if isinstance(step, ProposedEdit):
             try:
-                self.edits_or_refuse().take_back(step)
+                self._edits_of(step).take_back(step)
             except InputError:
                 # What was before it must not be out of reach for ever.
                 self.history.past.pop()
@@ -264,6 +267,9 @@ class Desk:
         self.history.taken_back()
         return step.what
 
+    def _edits_of(self, step: ProposedEdit) -> Edits:
+        return self._others.get(step.file) or self.edits_or_refuse()
+
     def redo(self) -> str:
         """Do again what was taken back last; raises as `undo`."""
         if not self.history.future:
@@ -271,7 +277,7 @@ class Desk:
         step = self.history.future[-1]
         if isinstance(step, ProposedEdit):
             try:
-                self.edits_or_refuse().make(step)
+                self._edits_of(step).make(step)
             except InputError:
                 self.history.future.pop()
                 raise
@@ -392,6 +398,55 @@ class Desk:
                 "changed here"
             )
         return self.edits
+
+    def home_of(self, path: tuple[str, ...]) -> tuple[Edits, tuple[str, ...]] | None:
+        """What changes the file in which an item is written, and the path it has there.
+
+        None where it is written in no file that can be changed: built by a rule, as an example.
+        """
+        if self.edits is None or len(path) < 2:
+            return None
+        if self.edits.written(path[:2]) is not None:
+            return self.edits, path
+        place = self.robot.place(path[:2])
+        if place is None or place.file == self.edits.file or not place.file.is_file():
+            return None
+        other = self._others.get(place.file)
+        if other is None:
+            other = self._others[place.file] = Edits(place.file, self.source.allow_outside)
+        name = other.line_of(path[0], place.line)
+        return None if name is None else (other, (path[0], name, *path[2:]))
+
+    def all_edits(self) -> list[Edits]:
+        """What changes the document, and those it includes that were asked for."""
+        return [*([] if self.edits is None else [self.edits]), *self._others.values()]
+
+    def copies_of(self, edits: Edits) -> int:
+        """How often the document that is shown includes another."""
+        if edits is self.edits:
+            return 1
+        items = [
+            (item[0], place.line)
+            for item, place in self.robot.places.items()
+            if place.file == edits.file and len(item) == 2
+        ]
+        return max(Counter(items).values(), default=1)
+
+    def refuse_wrong(self, edits: Edits, proposal: ProposedEdit) -> None:
+        """Refuse a change after which the checks find what they do not find now; takes a moment.
+
+        Raises:
+            InputError: with what would be wrong.
+        """
+        before = self.report if edits is self.edits else None
+        if before is None:
+            before = check(edits.robot_of(proposal.before))
+        known = {(finding.code, finding.item) for finding in before.findings}
+        found = check(edits.robot_of(proposal.after))
+        new = [f for f in found.open if f.severity == "error" and (f.code, f.item) not in known]
+        if new:
+            words = f"{new[0].message}; {new[0].remedy}"
+            raise InputError(f"not written, as it would be wrong: {words}")
 
     # The simulation.
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import re
 from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
@@ -10,10 +11,12 @@ from pathlib import Path
 from typing import Any
 
 from mooring.errors import InputError, ModelError
-from mooring.formats.document import DocumentEditor
+from mooring.formats.document import DocumentEditor, load_document
+from mooring.formats.document.scene import kind_of, load_scene
 from mooring.formats.document.source import YamlSource
 from mooring.formats.editing import DOCUMENTS, Editor, editor_of, read_back, write_back
-from mooring.formats.urdf import UrdfEditor
+from mooring.formats.urdf import UrdfEditor, read_urdf
+from mooring.model import Robot
 
 KeyPath = tuple[str | int, ...]
 
@@ -25,11 +28,13 @@ class ProposedEdit:
     Attributes:
         what: in words.
         before, after: the whole document.
+        file: which.
     """
 
     what: str
     before: str
     after: str
+    file: Path
 
     @property
     def diff(self) -> str:
@@ -89,6 +94,34 @@ class Edits:
             node = node[key]
         return node
 
+    def line_of(self, section: str, line: int | None) -> str | None:
+        """The name of the item of a section that is written in a line."""
+        if self._seen is None:
+            self.look()
+        assert self._seen is not None
+        text, values = self._seen
+        if not self.is_document or not isinstance(values, dict):
+            return None
+        source = YamlSource(self.file, text)
+        for name in values.get(section) or ():
+            if source.place((section, name)).line == line:
+                return str(name)
+        return None
+
+    def values_in(self, written: Any) -> list[str]:
+        """The named values that an expression uses."""
+        if not isinstance(written, str) or not written.startswith("="):
+            return []
+        known = self.written(("values",)) or ()
+        used = dict.fromkeys(re.findall(r"[A-Za-z_]\w*", written))
+        return [name for name in used if name in known]
+
+    def uses_of(self, value: str) -> int:
+        """In how many expressions of the file a named value stands."""
+        text = "" if self._seen is None else self._seen[0]
+        used = re.compile(rf"\b{re.escape(value)}\b")
+        return sum(bool(used.search(said)) for said in re.findall(r"=[^,\n\]}#]+", text))
+
     def propose(self, what: str, changes: Mapping[KeyPath, Any]) -> ProposedEdit:
         """What the document would be with some values set; None takes a value away.
 
@@ -114,7 +147,7 @@ class Edits:
         before = read_back(self.file)
         change(editor)
         editor.check()
-        return ProposedEdit(what, before, editor.text)
+        return ProposedEdit(what, before, editor.text, self.file)
 
     def _make_room(self, editor: DocumentEditor, path: KeyPath) -> None:
         """Sections and entries on the way that are not there yet; never the item itself."""
@@ -131,6 +164,14 @@ class Edits:
                     "from a document that it includes; open that one to change it"
                 )
             editor.set(path[:length], {})
+
+    def robot_of(self, text: str) -> Robot:
+        """The robot that the file would describe with another text; of a scene, all in it."""
+        if not self.is_document:
+            return read_urdf(self.file, text=text)
+        if kind_of(self.file, text) == "scene":
+            return load_scene(self.file, text=text, allow_outside=self.allow_outside).robot
+        return load_document(self.file, text=text, allow_outside=self.allow_outside)
 
     def make(self, proposal: ProposedEdit) -> None:
         """Write a change.

@@ -85,7 +85,7 @@ class Runs:
             why: it ended, or was left, in words.
             recording: what was recorded until now, of a player that is used again.
         """
-        if player.moment().time <= 0:
+        if player.moment().time <= player.began:
             return None
         self._count += 1
         self.number += 1

@@ -26,11 +26,13 @@ class Row:
         name: in words.
         value: in words.
         path: of the value in the document, if it could be changed there.
+        dimension: of what is changed; empty where it has none.
     """
 
     name: str
     value: str
     path: tuple[str, ...] = ()
+    dimension: str = ""
 
 
 def link_rows(robot: Robot, name: str) -> list[Row]:
@@ -39,10 +41,10 @@ def link_rows(robot: Robot, name: str) -> list[Row]:
     found = robot.inertia(name)
     rows = []
     if found is None:
-        rows.append(Row("mass", "not known", ("links", name, "mass")))
+        rows.append(Row("mass", "not known", ("links", name, "mass"), "mass"))
     else:
         mass = show(found.mass, "mass")
-        rows.append(Row("mass", mass, ("links", name, "mass")))
+        rows.append(Row("mass", mass, ("links", name, "mass"), "mass"))
         detail = f"{found.source}: {found.detail}" if found.detail else found.source
         rows.append(Row("its source", detail))
         rows.append(Row("centre of mass", _three(found.centre, "length")))
@@ -83,11 +85,16 @@ def joint_rows(robot: Robot, name: str) -> list[Row]:
     rows.append(Row("placed in", measured))
     xyz = _three(joint.at.matrix[:3, 3], "length")
     rpy = _three(rpy_from_rotation(joint.at.matrix[:3, :3]), "angle")
-    rows.append(Row("xyz", xyz, ("joints", name, "at", "xyz")))
-    rows.append(Row("rpy", rpy, ("joints", name, "at", "rpy")))
+    rows.append(Row("xyz", xyz, ("joints", name, "at", "xyz"), "length"))
+    rows.append(Row("rpy", rpy, ("joints", name, "at", "rpy"), "angle"))
     for motor in robot.motors.values():
         if motor.joint == name:
             rows.append(Row("motor", f"{motor.name}, by {motor.mode}"))
+            rows += [
+                Row(f"its {key}", f"{getattr(motor, key):.6g}", ("motors", motor.name, key))
+                for key in ("p", "i", "d")
+                if getattr(motor, key)
+            ]
     coupling = robot.couplings.get(name)
     if coupling is not None:
         rows.append(Row("follows", str(coupling)))
@@ -101,8 +108,13 @@ def _limits(joint: Joint) -> list[Row]:
                   "effort": "effort"}  # fmt: skip
     for key, quantity in quantities.items():
         value = getattr(joint.limits, key)
-        text = "none" if value is None else show(value, dimension_of(quantity, joint.motion), 6)
-        rows.append(Row(key, text, ("joints", joint.name, "limits", key)))
+        dimension = dimension_of(quantity, joint.motion)
+        text = "none" if value is None else show(value, dimension, 6)
+        rows.append(Row(key, text, ("joints", joint.name, "limits", key), dimension))
+    for key in ("damping", "friction"):
+        dimension = dimension_of("damping" if key == "damping" else "effort", joint.motion)
+        text = show(getattr(joint, key), dimension, 6)
+        rows.append(Row(key, text, ("joints", joint.name, key), dimension))
     return rows
 
 

@@ -12,7 +12,7 @@ from mooring.errors import MooringError
 from mooring.formats.document import DocumentEditor
 
 if TYPE_CHECKING:
-    from mooring.page.desk.editing import KeyPath
+    from mooring.page.desk.editing import Edits, KeyPath
     from mooring.page.shell.shell import Shell
 
 
@@ -20,12 +20,28 @@ async def show_change(
     window: Shell,
     what: str,
     changes: Mapping[KeyPath, Any] | Callable[[DocumentEditor], object],
+    edits: Edits | None = None,
+    note: str = "",
 ) -> None:
-    """Ask whether to write some values, or what a change makes of it, into the document."""
+    """Ask whether to write some values, or what a change makes of it, into a document.
+
+    Values that would be wrong by the checks are refused.
+
+    Args:
+        window: where it is asked.
+        what: is changed, in words.
+        changes: values by their paths, or what changes it.
+        edits: of the document; of the one that is shown if not given.
+        note: what else is to be said of it.
+    """
     try:
-        edits = window.desk.edits_or_refuse()
+        edits = edits or window.desk.edits_or_refuse()
         if isinstance(changes, Mapping):
             proposal = await asyncio.to_thread(edits.propose, what, changes)
+            if proposal.before != proposal.after:
+                await window.host.waiting(
+                    "checking the change", window.desk.refuse_wrong, edits, proposal
+                )
         else:
             proposal = await asyncio.to_thread(edits.propose_by, what, changes)
     except MooringError as error:
@@ -36,6 +52,11 @@ async def show_change(
         return
     with window.page, ui.dialog() as dialog, ui.card().style("max-width: 760px; width: 640px"):
         ui.label(f"{what}: write this into {edits.file.name}?").classes("m-title")
+        if note:
+            ui.label(note)
+        copies = window.desk.copies_of(edits)
+        if copies > 1:
+            ui.label(f"{edits.file.name} is included {copies} times: all of these change")
         with ui.element("div").classes("m-diff full-width"):
             for line in proposal.diff.splitlines():
                 kind = {"-": "gone", "+": "new"}.get(line[:1], "")
@@ -44,7 +65,7 @@ async def show_change(
         async def write() -> None:
             dialog.close()
             try:
-                await window.host.change(proposal)
+                await window.host.change(proposal, edits)
             except MooringError as error:
                 window.notify(str(error))
 

@@ -16,7 +16,7 @@ from mooring.errors import InputError, MooringError
 from mooring.kinematics import link_poses
 from mooring.model.sensor import RangeScanner
 from mooring.page.desk import Desk
-from mooring.page.desk.editing import ProposedEdit
+from mooring.page.desk.editing import Edits, ProposedEdit
 from mooring.page.desk.history import Step
 from mooring.page.facts.geometry import geometry
 from mooring.page.facts.poses import frame, pack_poses
@@ -60,7 +60,7 @@ class Host:
         self._sent = (-1, -1)
         self._slow_sent: tuple[Any, ...] = ()
         self._swung: str | None = None
-        self._done = (0, 0, 0)
+        self._done: tuple[int | None, ...] = ()
         self._scenery: tuple[int, Scenery] | None = None
         self._prepare()
 
@@ -71,8 +71,8 @@ class Host:
         self.glb = glb
         # What windows ask of it at once must not be computed while they wait.
         desk.robot.mass()
-        if desk.edits is not None:
-            desk.edits.look()
+        for edits in desk.all_edits():
+            edits.look()
 
     # What windows are told.
 
@@ -170,7 +170,8 @@ class Host:
             self._swung = swung
             self.tell("swing", swung)
             self.tell_refused()
-        done = (len(desk.history.past), len(desk.history.future), desk.runs.number)
+        looked = None if desk.recording is None else id(desk.recording)
+        done = (len(desk.history.past), len(desk.history.future), desk.runs.number, looked)
         if done != self._done:
             self._done = done
             for window in self.each():
@@ -266,13 +267,13 @@ class Host:
         for window in self.each():
             window.notify(words)
 
-    async def change(self, proposal: ProposedEdit) -> None:
-        """Write a change into the document and follow it.
+    async def change(self, proposal: ProposedEdit, edits: Edits) -> None:
+        """Write a change into a document and follow it.
 
         Raises:
             InputError: somebody else changed the document meanwhile.
         """
-        self.desk.edits_or_refuse().make(proposal)
+        edits.make(proposal)
         self.desk.history.did(proposal)
         await self.reload()
 

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import html
 from typing import TYPE_CHECKING, Any
 
 from nicegui import ui
 
+from mooring.errors import MooringError
+from mooring.page.desk.typed import as_typed, read_typed, unit_in
 from mooring.page.facts.properties import Row, joint_rows, link_rows
 from mooring.page.shell.changing import show_change
 from mooring.page.shell.hints import hint
+from mooring.units import DIMENSIONS, show, to_si
 
 if TYPE_CHECKING:
+    from mooring.page.desk.editing import Edits
     from mooring.page.shell.shell import Shell
 
 
@@ -20,6 +25,7 @@ class Properties:
     def __init__(self, window: Shell) -> None:
         self.window = window
         self.place = ui.element("div")
+        self.half: dict[tuple[str, ...], str] = {}
 
     def refresh(self) -> None:
         """After something else is chosen, or a new model."""
@@ -56,49 +62,78 @@ class Properties:
                         self._value(row)
 
     def _value(self, row: Row) -> None:
-        edits = self.window.desk.edits
-        if edits is None or not row.path or edits.written(row.path[:2]) is None:
+        home = self.window.desk.home_of(row.path)
+        if home is None:
             ui.label(row.value)
             return
-        written = edits.written(row.path)
+        edits, path = home
+        written = edits.written(path)
         if row.path[-1] in ("xyz", "rpy"):
-            place = edits.written(row.path[:3])
+            place = edits.written(path[:3])
             if isinstance(place, dict) and not {"xyz", "rpy"} & set(place):
                 # It is looked up in the CAD, and a number would say it a second time.
-                found = "; ".join(f"{key} of {as_text(said)}" for key, said in place.items())
+                found = "; ".join(f"{key} of {as_typed(said)}" for key, said in place.items())
                 ui.label(f"{row.value}, by the {found}")
                 return
-        shown = as_text(written)
-        field = ui.input(value=shown, placeholder=row.value).props(
-            "dense borderless input-class=m-edit"
+        # A number that stands in the document without its unit is shown with it.
+        bare = isinstance(written, int | float) and bool(row.dimension)
+        shown = row.value if bare else as_typed(written)
+        # What is half typed stays when the table is made anew.
+        half = self.half.get(row.path)
+        field = ui.input(
+            value=shown if half is None else half,
+            placeholder=row.value,
+            on_change=lambda e: self._typing(row.path, e.value, shown),
         )
-        hint(field, "change it in the document: Enter shows the change")
+        field.props(f'dense borderless input-class=m-edit aria-label="{html.escape(row.name)}"')
+        hint(field, self._about(edits, written))
 
         async def change() -> None:
             said = (field.value or "").strip()
-            if said != shown:
-                what = f"{row.path[-1]} of {row.path[1]}"
-                await show_change(self.window, what, {row.path: from_text(said)})
+            if said == shown:
+                return
+            several = row.path[-1] in ("xyz", "rpy", "axis")
+            unit = unit_in(row.value) or self._unit(row.dimension)
+            try:
+                value = read_typed(said, unit, several and not said.isalpha())
+                note = _both(value, row.dimension)
+            except MooringError as error:
+                self.window.notify(str(error))
+                return
+            self.half.pop(row.path, None)
+            what = f"{row.path[-1]} of {row.path[1]}"
+            await show_change(self.window, what, {path: value}, edits, note)
 
         field.on("keydown.enter", change)
 
+    def _typing(self, path: tuple[str, ...], said: str | None, shown: str) -> None:
+        if said is None or said == shown:
+            self.half.pop(path, None)
+        else:
+            self.half[path] = said
 
-def as_text(value: Any) -> str:
-    """What a document holds, as one types it."""
-    if value is None:
+    def _unit(self, dimension: str) -> str:
+        """The unit in which the page shows what has no value yet."""
+        units = self.window.settings["units"]
+        own = {"angle": units["rotation"], "length": units["translation"]}
+        usual = DIMENSIONS[dimension].si if dimension in DIMENSIONS else ""
+        return str(own.get(dimension, usual))
+
+    def _about(self, edits: Edits, written: Any) -> str:
+        words = ["change it in the document: Enter shows the change"]
+        if edits is not self.window.desk.edits:
+            words.append(f"it is written in {edits.file.name}")
+        for name in edits.values_in(written):
+            count = edits.uses_of(name)
+            if count > 1:
+                words.append(f"{name} is used {count} times")
+        return "; ".join(words)
+
+
+def _both(value: Any, dimension: str) -> str:
+    """A quantity as it is typed and in SI, where these are two things."""
+    if not isinstance(value, str) or value.startswith("=") or dimension not in DIMENSIONS:
         return ""
-    if isinstance(value, list):
-        return ", ".join(str(item) for item in value)
-    return str(value)
-
-
-def from_text(said: str) -> Any:
-    """What one types as what a document holds: a number, a text with a unit, a list of these."""
-    if not said:
-        return None
-    if "," in said:
-        return [from_text(item.strip()) for item in said.strip("[] ").split(",")]
-    try:
-        return float(said) if "." in said or "e" in said.lower() else int(said)
-    except ValueError:
-        return said
+    size = to_si(value, dimension)
+    shown, plain = show(size, dimension, 6), f"{size:.6g} {DIMENSIONS[dimension].si}"
+    return "" if value in (shown, plain) and shown == plain else f"{shown}, which is {plain}"

@@ -31,6 +31,8 @@ class Seeing:
         self.window = window
         self.place = ui.element("div")
         self.camera = ""
+        self.cut: dict[str, Any] = {"axis": "", "share": 0.5, "flip": False}
+        self.following = False
         self._drawn = (-1, -1, "")
         ui.timer(_CAMERA_PERIOD, self._expose)
 
@@ -59,11 +61,16 @@ class Seeing:
             ui.slider(
                 min=0.1, max=1.0, step=0.05, value=said["opacity"],
                 on_change=lambda e: window.show_layers(opacity=e.value),
-            )  # fmt: skip
+            ).props('aria-label="how solid parts are drawn"')  # fmt: skip
+            with ui.element("div").classes("m-ends"):
+                ui.label("nearly invisible")
+                ui.label("solid")
             ui.label("Section").classes("m-heading")
             self._section()
             ui.checkbox(
-                "keep the chosen link where it is on the screen", on_change=self._follow
+                "keep the chosen link where it is on the screen",
+                value=self.following,
+                on_change=self._follow,
             ).props("dense")
             if structure["scanners"]:
                 ui.label("Range scanner").classes("m-heading")
@@ -80,14 +87,15 @@ class Seeing:
 
     def _section(self) -> None:
         with ui.row().classes("items-center no-wrap full-width"):
-            axis = ui.toggle({"": "none", "x": "x", "y": "y", "z": "z"}, value="")
+            axis = ui.toggle({"": "none", "x": "x", "y": "y", "z": "z"}, value=self.cut["axis"])
             axis.props("dense no-caps unelevated")
-            flip = ui.checkbox("other side").props("dense")
-        share = ui.slider(min=0.0, max=1.0, step=0.005, value=0.5)
+            flip = ui.checkbox("other side", value=self.cut["flip"]).props("dense")
+        share = ui.slider(min=0.0, max=1.0, step=0.005, value=self.cut["share"])
+        share.props('aria-label="where it is cut"')
 
         def cut() -> None:
-            said = {"axis": axis.value, "share": share.value, "flip": flip.value}
-            self.window.tell("section", said if axis.value else None)
+            self.cut = {"axis": axis.value, "share": share.value, "flip": flip.value}
+            self.window.tell("section", self.cut if axis.value else None)
 
         for control in (axis, flip, share):
             control.on_value_change(cut)
@@ -106,7 +114,8 @@ class Seeing:
         self.overlaps.text = "\n".join(lines) or "nothing overlaps"
 
     def _follow(self, event: Any) -> None:
-        self.window.tell("follow", bool(event.value))
+        self.following = bool(event.value)
+        self.window.tell("follow", self.following)
 
     def _scanner(self, event: Any) -> None:
         self.window.scanner = event.value or ""

@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from contextlib import suppress
+from inspect import isawaitable
 from typing import Any
 
 from nicegui import context, ui
-from nicegui.events import GenericEventArguments, KeyEventArguments
+from nicegui.events import GenericEventArguments
 
 from mooring.drawing.camera import VIEWS
 from mooring.errors import MooringError
@@ -33,7 +34,12 @@ USUAL: dict[str, Any] = {
     "units": {"rotation": "deg", "translation": "mm"},
     "theme": "light",
     "camera": None,
+    "visited": False,
 }  # fmt: skip
+WELCOME = """\
+Drag to turn the view, with the right button to shift it; the wheel goes nearer.
+Sliders on the left move joints; click on a part to see what it is made of.
+Play simulates from here. Ctrl Z takes back; Keys, at the top, has the rest."""
 BRANDS = {
     "light": {"primary": "#2f6db3", "negative": "#b3261e", "warning": "#b8651b",
               "positive": "#237a4b"},
@@ -64,6 +70,7 @@ def _as_kept(kept: dict[str, Any]) -> dict[str, Any]:
         if isinstance(held, dict):
             known = {k: v for k, v in held.items() if type(v) is type(USUAL[key].get(k))}
             settings[key] = USUAL[key] | known
+    settings["visited"] = kept.get("visited") is True
     if kept.get("theme") in BRANDS:
         settings["theme"] = kept["theme"]
     with suppress(KeyError, TypeError, ValueError):
@@ -95,7 +102,6 @@ class Window:
         self._lay_out()
         host.windows.add(self)
         self.client.on_delete(lambda: host.left(self))
-        ui.keyboard(on_key=self._key)
         self.refresh_all()
 
     def _lay_out(self) -> None:
@@ -107,7 +113,9 @@ class Window:
                     ClientPart("chain")
             with ui.element("div").classes("m-view"):
                 self.stage = ClientPart("stage").classes("m-fill").on("ask", self._asked)
-                self.banner = ui.element("div").classes("m-banner")
+                self.banner = ui.element("div").classes("m-banner").props("role=alert")
+                if not self.settings["visited"]:
+                    self._welcome()
             with ui.element("div").classes("m-right"):
                 with ui.tabs().props("dense align=justify no-caps") as self.tabs:
                     names = ("Draft", "Properties", "Findings", "Show", "Run")
@@ -127,6 +135,17 @@ class Window:
                     with ui.tab_panel(tabs[4]):
                         self.running = Running(self)
             self.foot = TimeBar(self)
+
+    def _welcome(self) -> None:
+        """Three lines for whoever is here for the first time."""
+        with ui.element("div").classes("m-welcome") as welcome:
+            ui.label(WELCOME)
+
+            def leave() -> None:
+                self.keep("visited", True)
+                welcome.delete()
+
+            ui.button("Got it", on_click=leave).props("flat dense no-caps")
 
     # What it is told.
 
@@ -219,13 +238,15 @@ class Window:
         what = said.get("do") if isinstance(said, dict) else None
         answers: dict[str, Callable[[dict[str, Any]], Any]] = {
             "hello": self._hello, "jog": self._jog, "pull": self._pull, "select": self._select,
-            "swing": self._swing, "keep": self._keep,
+            "swing": self._swing, "keep": self._keep, "key": self._key,
         }  # fmt: skip
         answer = answers.get(what) if isinstance(what, str) else None
         if answer is None:
             return
         try:
-            answer(said)
+            done = answer(said)
+            if isawaitable(done):
+                await done
         except MooringError as error:
             self.notify(str(error))
         except (KeyError, TypeError, ValueError, OverflowError):
@@ -306,23 +327,18 @@ class Window:
         self.keep("layers", self.settings["layers"] | changed)
         self.tell("layers", self.settings["layers"])
 
-    async def _key(self, event: KeyEventArguments) -> None:
-        if not event.action.keydown:
-            return
-        key = event.key.name
-        if event.modifiers.ctrl or event.modifiers.meta:
-            if key.lower() == "z" and not event.modifiers.shift:
-                await self.heading.step_back()
-            elif key.lower() in ("z", "y"):
-                await self.heading.step_on()
-            return
-        if key in VIEW_KEYS:
+    async def _key(self, said: dict[str, Any]) -> None:
+        key = str(said["key"])
+        if said["ctrl"]:
+            again = key == "y" or bool(said["shift"])
+            await (self.heading.step_on() if again else self.heading.step_back())
+        elif key in VIEW_KEYS:
             self.tell("view", VIEW_KEYS[key])
         elif key == "f":
             self.tell("view", "fit")
         elif key == " ":
             await self.foot.play_or_pause()
-        elif key == "Escape":
+        elif key == "escape":
             self.select(None)
         elif key in ("l", "m", "d"):
             self.heading.take({"l": "look", "m": "move", "d": "measure"}[key])

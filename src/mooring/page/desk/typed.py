@@ -1,0 +1,78 @@
+"""What one types into a field, as what a document holds."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any
+
+from mooring.errors import InputError
+
+_NUMBER = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?")
+_THOUSANDS = re.compile(r"[-+]?\d{1,3}(,\d{3})+(\.\d+)?")
+
+
+def read_typed(said: str, unit: str, several: bool = False) -> Any:
+    """A number, a text with its unit, an expression, or a list of these.
+
+    A bare number is in the unit that is shown, and written with it; nothing is evaluated.
+
+    Args:
+        said: what was typed; nothing takes the value away.
+        unit: of what is shown; empty where it has none.
+        several: whether a list is wanted.
+
+    Raises:
+        InputError: it could mean two things.
+
+    Example:
+        >>> read_typed("45", "deg"), read_typed("0.3 m", "mm"), read_typed("=stroke / 2", "mm")
+        ('45 deg', '0.3 m', '=stroke / 2')
+        >>> read_typed("=atan2(1, 2), 0, 90", "deg", several=True)
+        ['=atan2(1, 2)', '0 deg', '90 deg']
+    """
+    said = said.strip()
+    if not said:
+        return None
+    if several:
+        inner = said[1:-1] if said[0] == "[" and said[-1] == "]" else said
+        return [read_typed(part, unit) for part in _parts(inner)]
+    if said.startswith("=") or not any(letter.isdigit() for letter in said):
+        return said
+    if _THOUSANDS.fullmatch(said):
+        plain, point = said.replace(",", ""), said.replace(",", ".", 1)
+        other = f" or {point}" if said.count(",") == 1 and "." not in said else ""
+        raise InputError(f"{said} could be {plain}{other}; write it without the comma")
+    if re.fullmatch(r"[-+]?\d+,\d+", said):
+        raise InputError(f"write {said.replace(',', '.')}: a comma stands between values")
+    if not _NUMBER.fullmatch(said):
+        return said
+    if unit:
+        return f"{said} {unit}"
+    return float(said) if re.search(r"[.eE]", said) else int(said)
+
+
+def _parts(said: str) -> Iterator[str]:
+    """What stands between commas that are in no brackets."""
+    depth, begin = 0, 0
+    for at, letter in enumerate(said):
+        depth += (letter in "([") - (letter in ")]")
+        if letter == "," and depth == 0:
+            yield said[begin:at]
+            begin = at + 1
+    yield said[begin:]
+
+
+def as_typed(value: Any) -> str:
+    """What a document holds, as one types it."""
+    if value is None:
+        return ""
+    if isinstance(value, list):
+        return ", ".join(str(item) for item in value)
+    return str(value)
+
+
+def unit_in(shown: str) -> str:
+    """The unit of a quantity, or of the first of several, as they are shown."""
+    found = re.match(r"[-+.\deE]+\s+([^\d\s,][^,]*)", shown)
+    return found[1].strip() if found else ""
