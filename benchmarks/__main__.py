@@ -11,7 +11,7 @@ from benchmarks.mechanics import (
     poses_against_the_mass_matrix,
     simulation,
 )
-from benchmarks.page import frames
+from benchmarks.page import frames, stalls
 from benchmarks.pictures import rendering
 from benchmarks.stepping import first_and_later_runs, memory, walking
 
@@ -32,6 +32,7 @@ if __name__ == "__main__":
         a_quay_full,
         rendering,
         frames,
+        stalls,
         lock_step,
         copies,
         soak,

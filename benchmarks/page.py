@@ -2,12 +2,21 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
+import math
+import time
 
 from benchmarks.timing import best_of
-from mooring import Robot
+from mooring import Ground, Robot, Scene, Simulation
+from mooring.demo import LINE_TENDER
 from mooring.kinematics import follow_branch, link_poses
+from mooring.page.desk import Desk
+from mooring.page.desk.opened import ModelSource
 from mooring.page.facts.poses import frame
+from mooring.page.facts.properties import joint_rows
+from mooring.page.shell.host import Host
+from mooring.simulation.playing import Player
 
 _LINKS = 60
 _TIMES = 200
@@ -45,3 +54,52 @@ def frames() -> None:
         f"{packed / alone:.1f} times the poses alone, and jogging, posing and packing "
         f"{100 * 30 * whole:.1f}% of a core at 30 frames a second"
     )
+
+
+def stalls() -> None:
+    """How long the server of the page waits for itself: jogging a loop, choosing, and running.
+
+    Without the windows' own elements, which only a browser asks for.
+    """
+    desk = Desk(ModelSource(LINE_TENDER.document))
+    crates = Scene("crates", ground=Ground())
+    for number in range(30):
+        at = (0.3 * (number % 5), 0.3 * (number // 5 % 3), 0.2 + 0.25 * (number // 15))
+        crates.add_body(f"crate_{number}", box=(0.2, 0.2, 0.2), mass=5, at=at)
+    player = Player(Simulation(crates, keep="1 min"), math.inf)
+    worst, frames_told = asyncio.run(_worked(desk, player))
+    player.close()
+    print(
+        f"the longest wait of the event loop is {1e3 * worst:.0f} ms, over {frames_told} frames of "
+        "jogging, choosing, and 30 boxes running as fast as they go"
+    )
+
+
+async def _worked(desk: Desk, player: Player) -> tuple[float, int]:
+    host = Host(desk)
+    gaps: list[float] = []
+
+    async def watch() -> None:
+        last = time.perf_counter()
+        while True:
+            await asyncio.sleep(0)
+            now = time.perf_counter()
+            gaps.append(now - last)
+            last = now
+            await asyncio.sleep(0.001)
+            last = time.perf_counter()
+
+    watching = asyncio.create_task(watch())
+    player.play()
+    names = list(desk.robot.joints)
+    for number in range(240):
+        desk.jog("extension", 0.3 + 0.2 * math.sin(0.1 * number))
+        host.frame_news()
+        joint = names[number % len(names)]
+        for row in joint_rows(desk.robot, joint):
+            if row.path:
+                desk.home_of(row.path)
+        player.moment()
+        await asyncio.sleep(1 / 30)
+    watching.cancel()
+    return max(gaps), 240

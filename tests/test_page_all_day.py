@@ -7,7 +7,10 @@ import numpy as np
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.keys import Keys
 
+import mooring
 from mooring.demo import DRUM_CART, LINE_TENDER, WALKER
+from mooring.kinematics import configuration, link_poses
+from mooring.model import Robot
 from mooring.simulation import read_run
 from tests.browser import Window, serve
 from tests.support import folder_for
@@ -26,6 +29,13 @@ joints:
 MENDED = BROKEN + "  hang: {type: fixed, parent: arm, child: hook, at: {xyz: [0.4, 0, -0.2]}}\n"
 
 
+def frame_pose(robot: Robot, name: str, q: np.ndarray) -> np.ndarray:
+    """Where a frame is, by the kinematics."""
+    tree = robot.tree()
+    body, place = tree.frames[name]
+    return link_poses(tree, q)[body] @ place
+
+
 class Page(unittest.TestCase):
     """A page of a copy of a demo machine."""
 
@@ -39,6 +49,7 @@ class Page(unittest.TestCase):
                 shutil.copy(file, cls.folder)
         cls.file = cls.folder / cls.machine.name
         cls.text = cls.file.read_text()
+        cls.robot = mooring.read_scene(cls.file).robot
         cls.page = Window(cls, serve(cls, cls.file))
         cls.page.click("Got it")
 
@@ -172,6 +183,31 @@ class Working(Page):
             "what was typed",
         )
         self.page.write(lambda: self.field("lower"), "-170 deg")
+
+    def test_a_frame_goes_to_the_numbers_that_are_typed(self) -> None:
+        self.page.click("Properties")
+        where = configuration(self.robot, None)
+        pose = frame_pose(self.robot, "grip", where)
+        fields = {
+            axis: f".m-six input[aria-label='{axis} in {unit}']"
+            for axis, unit in (("x", "mm"), ("y", "mm"), ("z", "mm"))
+        }
+
+        def at(axis: str) -> float:
+            return float(self.page.all(fields[axis])[0].get_attribute("value") or "nan")
+
+        for axis, value in zip("xyz", pose[:3, 3], strict=True):
+            self.page.until(
+                lambda axis=axis, value=value: abs(at(axis) - 1000 * value) < 0.1,
+                f"{axis} of the grip",
+            )
+        self.page.write(lambda: self.page.all(fields["y"]), "600")
+        self.page.until(
+            lambda: abs(at("y") - 600) < 0.06 and self.shown("slew") != 0, "the grip there"
+        )
+        self.assertAlmostEqual(at("x"), 1000 * pose[0, 3], delta=0.11)
+        self.page.write(lambda: self.page.all(fields["z"]), "9 m")
+        self.says("does not reach the target", ".q-notification")
 
     def test_keys_work_wherever_the_pointer_was(self) -> None:
         slider = self.page.all("[data-joint=slew] .m-slider")[0]

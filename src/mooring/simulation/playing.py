@@ -42,6 +42,7 @@ class Moment:
         forces: of contacts, (k, 6): where [m], and which way [N].
         running: whether time goes on.
         ended: why it cannot go on; empty while it can.
+        pull: how hard a link is pulled by hand [N].
         pace: how many times real time it goes.
     """
 
@@ -51,6 +52,7 @@ class Moment:
     forces: Array
     running: bool
     ended: str
+    pull: float
     pace: float
 
 
@@ -89,7 +91,7 @@ class Player:
         self._pull: tuple[str, Array, Array] | None = None
         self._let_go: list[str] = []
         self._goals: dict[str, float] = {}
-        self._pace = 0.0
+        self._pace = self._hard = 0.0
         self._problem = ""
         self._mass = float(self.simulation.tree.arrays.mass.sum())
         self._publish()
@@ -217,7 +219,7 @@ class Player:
         values = {f"{joint}.effort": value for joint, value in efforts}
         self._latest = Moment(
             simulation.time, state.q.copy(), values, simulation.recorder.forces(),
-            self.running, self._problem or simulation.ended, self._pace,
+            self.running, self._problem or simulation.ended, self._hard, self._pace,
         )  # fmt: skip
         self._published = time.perf_counter()
 
@@ -313,6 +315,7 @@ class Player:
         while self._let_go:
             self.simulation.push(self._let_go.pop())
         pulled = self._pull
+        self._hard = 0.0
         if pulled is None:
             return
         link, point, target = pulled
@@ -320,4 +323,5 @@ class Player:
         length = float(np.linalg.norm(way))
         if length > 0:
             way = way / max(1.0, length)
+        self._hard = float(np.linalg.norm(_PULL * self._mass * way))
         self.simulation.push(link, _PULL * self._mass * way, at=point)

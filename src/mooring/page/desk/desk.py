@@ -16,7 +16,7 @@ from mooring.checks import Report, check
 from mooring.errors import InputError, ModelError, MooringError, RunError
 from mooring.files import noting_files
 from mooring.geometry import Array
-from mooring.kinematics import configuration
+from mooring.kinematics import configuration, link_poses, solve_ik
 from mooring.kinematics.loops import close_loops
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Surroundings
@@ -323,6 +323,37 @@ class Desk:
                 self.refused = (f"{moved.refused}; it can go neither way", swing.joint)
             self.move_to(moved.q)
 
+    def places(self) -> list[str]:
+        """Frames and links, of which one may ask where they are."""
+        return [*self.tree.frames, *self.tree.links]
+
+    def pose_of(self, name: str) -> Array:
+        """Where a frame or link is in the world, (4, 4).
+
+        Raises:
+            ModelError: there is none of that name.
+        """
+        poses = np.asarray(link_poses(self.tree, self.q))
+        if name in self.tree.frames:
+            body, at = self.tree.frames[name]
+            return np.asarray(poses[body] @ at)
+        return np.asarray(poses[self.tree.link(name)])
+
+    def reach(self, name: str, target: Mapping[str, list[float]]) -> Moved:
+        """How a frame or link comes to a place by its joints; it takes a moment, and moves nothing.
+
+        Raises:
+            ModelError: nothing moves it.
+        """
+        found = solve_ik(self.robot, name, target, near=self.q.copy(), nearest=True, starts=20,
+                         tree=self.tree)  # fmt: skip
+        return Moved(found.q, "" if found.reached else str(found), "")
+
+    def reached(self, name: str, moved: Moved) -> None:
+        """Show where a frame or link was brought."""
+        self._stand_still("was left to reach a place")
+        self._pose(moved.q, f"{name} to a place")
+
     def follow(self, follower: Follower) -> None:
         """Show a machine, or a file of joint states, as it moves."""
         self.close_player("was left to follow a machine")
@@ -579,7 +610,7 @@ class Desk:
             moment = self.player.moment()
             return {
                 "mode": "running" if moment.running else "paused", "time": moment.time,
-                "ended": moment.ended, "pace": moment.pace,
+                "ended": moment.ended, "pace": moment.pace, "pull": moment.pull,
             }  # fmt: skip
         if self.replay is not None:
             return {

@@ -46,6 +46,9 @@ class Postures:
             self.window.desk.take_posture(name)
         except MooringError as error:
             self.window.notify(str(error))
+        # A posture that would be out of sight brings the view along.
+        self.window.host.tell("frame", self.window.host.frame_news())
+        self.window.host.tell("bring", None)
         self.window.host.tell("swing", None)
         self.window.host.tell_refused()
 
@@ -55,6 +58,7 @@ class Postures:
             "rotation": "deg", "translation": "mm"}  # fmt: skip
         self.window.keep("units", units)
         self.window.tell("units", units)
+        self.window.refresh_units()
         self.refresh()
 
     def _keep(self) -> None:

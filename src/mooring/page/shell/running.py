@@ -81,11 +81,12 @@ class Running:
                 ui.label("none yet; each is kept here until it is let go").classes("m-quiet")
             for run in desk.runs.kept:
                 with ui.row().classes("items-center no-wrap gap-1 full-width m-run"):
-                    what = "" if run.hold else f", {run.motion or 'the motion of the scene'}"
-                    label = ui.label(f"{run.name}: {run.seconds:.2f} s{what}").classes("col")
+                    label = ui.label(f"{run.name}, {run.seconds:.2f} s").classes("col")
                     label.style("font-weight: 600" if run is shown else "")
-                    if run.saved is not None:
-                        hint(label, f"saved as {run.saved}")
+                    motion = run.motion or "the motion of the scene"
+                    what = "a posture held" if run.hold else motion
+                    saved = "not saved" if run.saved is None else f"saved as {run.saved}"
+                    hint(label, f"{what}; {saved}")
                     for text, call, words in (
                         ("Look", partial(self.window.look_at, run), "look through it"),
                         ("Save", partial(self._save, run), "write it into a folder"),

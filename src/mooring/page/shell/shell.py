@@ -92,6 +92,13 @@ class Shell(Told, Protocol):
     def refresh_properties(self) -> None:
         """What is said of what is chosen."""
 
+    @property
+    def tab(self) -> str:
+        """The tab that is in front."""
+
+    def refresh_units(self) -> None:
+        """What is told in the units of the page."""
+
     def refresh_layers(self) -> None:
         """What says which layers are shown."""
 

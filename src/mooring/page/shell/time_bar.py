@@ -12,6 +12,7 @@ from nicegui import ui
 from mooring.errors import MooringError
 from mooring.page.shell.hints import hint
 from mooring.page.shell.running import HOLD, SCENE
+from mooring.units import show
 
 if TYPE_CHECKING:
     from mooring.page.desk.runs import KeptRun
@@ -64,6 +65,8 @@ class TimeBar:
         }.get(mode, f"{said['time']:.3f} s")
         if mode == "running":
             text += f", {said['pace']:.3g} times real time"
+        if said.get("pull"):
+            text += f", pulled with {show(said['pull'], 'force', 3)}"
         if said["ended"]:
             text = said["ended"]
         text = said.get("words", text)

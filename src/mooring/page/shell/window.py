@@ -25,6 +25,7 @@ from mooring.page.shell.properties import Properties
 from mooring.page.shell.running import Running
 from mooring.page.shell.seeing import Seeing
 from mooring.page.shell.time_bar import TimeBar
+from mooring.page.shell.whereabouts import Whereabouts
 from mooring.simulation import RunFinding
 
 USUAL: dict[str, Any] = {
@@ -41,9 +42,9 @@ Drag to turn the view, with the right button to shift it; the wheel goes nearer.
 Sliders on the left move joints; click on a part to see what it is made of.
 Play simulates from here. Ctrl Z takes back; Keys, at the top, has the rest."""
 BRANDS = {
-    "light": {"primary": "#2f6db3", "negative": "#b3261e", "warning": "#b8651b",
+    "light": {"primary": "#2f6db3", "info": "#4a5963", "negative": "#b3261e", "warning": "#b8651b",
               "positive": "#237a4b"},
-    "dark": {"primary": "#6ea8e6", "negative": "#f08a80", "warning": "#e09a55",
+    "dark": {"primary": "#6ea8e6", "info": "#4a5963", "negative": "#f08a80", "warning": "#e09a55",
              "positive": "#6cc496"},
 }  # fmt: skip
 VIEW_KEYS = {str(number): name for number, name in enumerate(VIEWS, 1)}
@@ -127,6 +128,7 @@ class Window:
                     with ui.tab_panel(tabs[0]):
                         self.drafting = Drafting(self)
                     with ui.tab_panel(tabs[1]):
+                        self.whereabouts = Whereabouts(self)
                         self.properties = Properties(self)
                     with ui.tab_panel(tabs[2]):
                         self.findings = Findings(self)
@@ -166,6 +168,7 @@ class Window:
         self.postures.refresh()
         self.drafting.refresh()
         self.properties.refresh()
+        self.whereabouts.refresh()
         self.findings.refresh()
         self.seeing.refresh()
         self.running.refresh()
@@ -224,6 +227,7 @@ class Window:
         self.foot.refresh()
         self.heading.refresh_status()
         self.running.refresh_live()
+        self.whereabouts.refresh_live()
 
     def show_overlaps(self, pairs: list[tuple[str, str, float]]) -> None:
         """Color what overlaps, and say it."""
@@ -294,6 +298,14 @@ class Window:
         self.selection = {"link": link, "joint": joint}
         self.tell("selection", self.selection)
         self.properties.refresh()
+
+    @property
+    def tab(self) -> str:
+        """The tab that is in front."""
+        return str(self.tabs.value)
+
+    def refresh_units(self) -> None:
+        self.whereabouts.refresh()
 
     def show_tab(self, name: str) -> None:
         """Bring a tab to the front."""
