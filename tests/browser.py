@@ -22,7 +22,7 @@ SWITCHES = (
     "--headless=new", "--no-sandbox", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
     "--disable-background-networking", "--disable-quic", "--hide-scrollbars",
 )  # fmt: skip
-PATIENCE = 40.0
+PATIENCE = 400.0
 LOADED = "window.mooring && mooring.stage.model.loaded"
 Found = TypeVar("Found")
 

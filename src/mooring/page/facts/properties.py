@@ -51,8 +51,7 @@ def link_rows(robot: Robot, name: str) -> list[Row]:
         moments = np.linalg.eigvalsh(found.tensor)
         text = ", ".join(f"{v:.4g}" for v in moments)
         rows.append(Row("main inertias", f"{text} kg m^2"))
-    if link.material:
-        rows.append(Row("material", link.material))
+    rows.append(Row("material", link.material or "none", ("links", name, "material")))
     looks = link.shown(robot.materials)
     rows.append(Row("shapes to see", f"{len(looks)}"))
     if link.parts:
@@ -64,6 +63,10 @@ def link_rows(robot: Robot, name: str) -> list[Row]:
     sensors = [s.name for s in robot.sensors.values() if getattr(s, "link", None) == name]
     if sensors:
         rows.append(Row("sensors", ", ".join(sensors)))
+    for frame in robot.frames.values():
+        if frame.link == name:
+            at = _three(frame.at.matrix[:3, 3], "length")
+            rows.append(Row(f"frame {frame.name}", at, ("frames", frame.name, "xyz"), "length"))
     rows.append(Row("written in", _where(robot.place(("links", name)))))
     return rows
 

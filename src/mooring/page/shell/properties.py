@@ -50,6 +50,9 @@ class Properties:
             Row("mass", f"{desk.robot.mass():.4g} kg"),
         ]
         self._table(desk.robot.name, rows)
+        values = None if desk.edits is None else desk.edits.written(("values",))
+        if isinstance(values, dict) and values:
+            self._table("values", [Row(n, str(v), ("values", n)) for n, v in values.items()])
 
     def _table(self, title: str, rows: list[Row]) -> None:
         ui.label(title).classes("m-heading")
@@ -69,8 +72,8 @@ class Properties:
         edits, path = home
         written = edits.written(path)
         if row.path[-1] in ("xyz", "rpy"):
-            place = edits.written(path[:3])
-            if isinstance(place, dict) and not {"xyz", "rpy"} & set(place):
+            place = self._found(edits, path)
+            if place is not None:
                 # It is looked up in the CAD, and a number would say it a second time.
                 found = "; ".join(f"{key} of {as_typed(said)}" for key, said in place.items())
                 ui.label(f"{row.value}, by the {found}")
@@ -86,7 +89,7 @@ class Properties:
             on_change=lambda e: self._typing(row.path, e.value, shown),
         )
         field.props(f'dense borderless input-class=m-edit aria-label="{html.escape(row.name)}"')
-        hint(field, self._about(edits, written))
+        hint(field, self._about(edits, path, written))
 
         async def change() -> None:
             said = (field.value or "").strip()
@@ -106,6 +109,14 @@ class Properties:
 
         field.on("keydown.enter", change)
 
+    @staticmethod
+    def _found(edits: Edits, path: tuple[str, ...]) -> dict[str, Any] | None:
+        """What a place is looked up by in the CAD; None where it is written in numbers."""
+        for place in (edits.written(path[:3]), edits.written((*path[:2], "at"))):
+            if isinstance(place, dict) and not {"xyz", "rpy"} & set(place):
+                return place
+        return None
+
     def _typing(self, path: tuple[str, ...], said: str | None, shown: str) -> None:
         if said is None or said == shown:
             self.half.pop(path, None)
@@ -119,11 +130,12 @@ class Properties:
         usual = DIMENSIONS[dimension].si if dimension in DIMENSIONS else ""
         return str(own.get(dimension, usual))
 
-    def _about(self, edits: Edits, written: Any) -> str:
+    def _about(self, edits: Edits, path: tuple[str, ...], written: Any) -> str:
         words = ["change it in the document: Enter shows the change"]
         if edits is not self.window.desk.edits:
             words.append(f"it is written in {edits.file.name}")
-        for name in edits.values_in(written):
+        own = [path[1]] if path[0] == "values" else []
+        for name in [*own, *edits.values_in(written)]:
             count = edits.uses_of(name)
             if count > 1:
                 words.append(f"{name} is used {count} times")
