@@ -98,7 +98,7 @@ async def _worked(desk: Desk, player: Player) -> tuple[float, int]:
         joint = names[number % len(names)]
         for row in joint_rows(desk.robot, joint):
             if row.path:
-                desk.home_of(row.path)
+                desk.documents.home_of(desk.robot, row.path)
         player.moment()
         await asyncio.sleep(1 / 30)
     watching.cancel()

@@ -291,7 +291,7 @@ class Player:
         if self._problem or self.simulation.ended or ends:
             self._stand()
             self.told("ended")
-        if time.perf_counter() - self._published > _SEEN:
+        if not self.running or time.perf_counter() - self._published > _SEEN:
             self._publish()
 
     def _apply_goals(self, count: int) -> None:

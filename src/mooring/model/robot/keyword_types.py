@@ -51,10 +51,16 @@ _CALLS: dict[str, tuple[tuple[type, ...], tuple[str, ...]]] = {
     "MaterialKeywords": ((Material,), ("density",)),
 }
 """Definitions whose fields a call takes, and those of them that it takes by itself."""
-_SINGLE_SHAPE = {
-    "box": "Sequence[Number]", "sphere": "Number", "cylinder": "Entry", "capsule": "Entry"
+_BESIDE: dict[type, dict[str, str]] = {
+    Link: {
+        "box": "Sequence[Number]", "sphere": "Number", "cylinder": "Entry", "capsule": "Entry"
+    },
+    LinkFrame: {
+        "xyz": "Sequence[Number]", "rpy": "Sequence[Number]",
+        "relative_to": "Literal['link', 'cad']",
+    },
 }  # fmt: skip
-"""What a link may have on itself, of which one is its shape."""
+"""What may be said beside the fields: of a link its one shape, of a frame its place."""
 _SPECIAL = {
     Parts: "Sequence[Part]",
     Shapes: "Sequence[PlacedShape | Mapping[str, Any]]",
@@ -89,8 +95,8 @@ def keywords_text() -> str:
         }
         lines += ["", f"class {name}(TypedDict, total=False):"]
         lines += [f"    {key}: {_text(hint)}" for key, hint in fields.items() if key not in apart]
-        if Link in definitions:
-            lines += [f"    {key}: {text}" for key, text in _SINGLE_SHAPE.items()]
+        for kind in definitions:
+            lines += [f"    {key}: {text}" for key, text in _BESIDE.get(kind, {}).items()]
         lines += [""]
     return "\n".join(lines).rstrip() + "\n"
 

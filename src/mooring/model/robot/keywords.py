@@ -170,6 +170,9 @@ class FrameKeywords(TypedDict, total=False):
     role: Literal["plain", "tool", "mount", "sensor"]
     at: Where
     outward: bool
+    xyz: Sequence[Number]
+    rpy: Sequence[Number]
+    relative_to: Literal["link", "cad"]
 
 
 class MaterialKeywords(TypedDict, total=False):

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections import Counter
 from collections.abc import Mapping
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -16,15 +14,16 @@ from mooring.checks import Report, check
 from mooring.errors import InputError, ModelError, MooringError, RunError
 from mooring.files import noting_files
 from mooring.geometry import Array
-from mooring.kinematics import configuration, link_poses, solve_ik
+from mooring.kinematics import configuration
 from mooring.kinematics.loops import close_loops
 from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Surroundings
 from mooring.model import Robot
 from mooring.model.definition.fields import dimension_of
+from mooring.page.desk.documents import Documents
 from mooring.page.desk.editing import Edits, ProposedEdit
 from mooring.page.desk.history import History, Posed
-from mooring.page.desk.jogging import Moved, Swing, jog, pull
+from mooring.page.desk.jogging import Moved, Swing, jog, pull, reach
 from mooring.page.desk.listening import Listening
 from mooring.page.desk.opened import ModelSource, Opened
 from mooring.page.desk.replay import Replay
@@ -59,7 +58,7 @@ class Desk:
         replay: the run that is looked through, or None.
         trace_number: grows with whatever plots show.
         opened: what was read for it.
-        edits: of the document, or None where it is none.
+        documents: that are shown, as far as they can be changed.
         history: what can be taken back, and done again.
         runs: that were made, until they are let go of.
         followed: the motion that the simulation follows, and whether it follows none.
@@ -82,7 +81,6 @@ class Desk:
         self.listening: Listening | None = None
         self.history, self.runs = History(), Runs()
         self.followed: tuple[str | None, bool] = (None, True)
-        self._others: dict[Path, Edits] = {}
         self.q = np.zeros(0)
         try:
             opened = self.read()
@@ -90,9 +88,7 @@ class Desk:
             if source.editable is None or not source.file.is_file():
                 raise
             opened = source.stand_in(error)
-        self.edits = (
-            None if opened.editable is None else Edits(opened.editable, source.allow_outside)
-        )
+        self.documents = Documents(opened.editable, source.allow_outside)
         self.put(opened)
         if opened.refused is not None:
             self.problem = str(opened.refused)
@@ -256,7 +252,7 @@ class Desk:
         step = self.history.past[-1]
         if isinstance(step, ProposedEdit):
             try:
-                self._edits_of(step).take_back(step)
+                self.documents.of(step).take_back(step)
             except InputError:
                 # What was before it must not be out of reach for ever.
                 self.history.past.pop()
@@ -267,9 +263,6 @@ class Desk:
         self.history.taken_back()
         return step.what
 
-    def _edits_of(self, step: ProposedEdit) -> Edits:
-        return self._others.get(step.file) or self.edits_or_refuse()
-
     def redo(self) -> str:
         """Do again what was taken back last; raises as `undo`."""
         if not self.history.future:
@@ -277,7 +270,7 @@ class Desk:
         step = self.history.future[-1]
         if isinstance(step, ProposedEdit):
             try:
-                self._edits_of(step).make(step)
+                self.documents.of(step).make(step)
             except InputError:
                 self.history.future.pop()
                 raise
@@ -323,31 +316,9 @@ class Desk:
                 self.refused = (f"{moved.refused}; it can go neither way", swing.joint)
             self.move_to(moved.q)
 
-    def places(self) -> list[str]:
-        """Frames and links, of which one may ask where they are."""
-        return [*self.tree.frames, *self.tree.links]
-
-    def pose_of(self, name: str) -> Array:
-        """Where a frame or link is in the world, (4, 4).
-
-        Raises:
-            ModelError: there is none of that name.
-        """
-        poses = np.asarray(link_poses(self.tree, self.q))
-        if name in self.tree.frames:
-            body, at = self.tree.frames[name]
-            return np.asarray(poses[body] @ at)
-        return np.asarray(poses[self.tree.link(name)])
-
     def reach(self, name: str, target: Mapping[str, list[float]]) -> Moved:
-        """How a frame or link comes to a place by its joints; it takes a moment, and moves nothing.
-
-        Raises:
-            ModelError: nothing moves it.
-        """
-        found = solve_ik(self.robot, name, target, near=self.q.copy(), nearest=True, starts=20,
-                         tree=self.tree)  # fmt: skip
-        return Moved(found.q, "" if found.reached else str(found), "")
+        """See `jogging.reach`; it takes a moment, and moves nothing."""
+        return reach(self.robot, self.tree, self.q.copy(), name, target)
 
     def reached(self, name: str, moved: Moved) -> None:
         """Show where a frame or link was brought."""
@@ -417,6 +388,11 @@ class Desk:
             for joint, value in self.positions().items()
         }
 
+    @property
+    def edits(self) -> Edits | None:
+        """What changes the document that is shown; None where that cannot be changed."""
+        return self.documents.own
+
     def edits_or_refuse(self) -> Edits:
         """What changes the document.
 
@@ -429,55 +405,6 @@ class Desk:
                 "changed here"
             )
         return self.edits
-
-    def home_of(self, path: tuple[str, ...]) -> tuple[Edits, tuple[str, ...]] | None:
-        """What changes the file in which an item is written, and the path it has there.
-
-        None where it is written in no file that can be changed: built by a rule, as an example.
-        """
-        if self.edits is None or len(path) < 2:
-            return None
-        if self.edits.written(path[:2]) is not None:
-            return self.edits, path
-        place = self.robot.place(path[:2])
-        if place is None or place.file == self.edits.file or not place.file.is_file():
-            return None
-        other = self._others.get(place.file)
-        if other is None:
-            other = self._others[place.file] = Edits(place.file, self.source.allow_outside)
-        name = other.line_of(path[0], place.line)
-        return None if name is None else (other, (path[0], name, *path[2:]))
-
-    def all_edits(self) -> list[Edits]:
-        """What changes the document, and those it includes that were asked for."""
-        return [*([] if self.edits is None else [self.edits]), *self._others.values()]
-
-    def copies_of(self, edits: Edits) -> int:
-        """How often the document that is shown includes another."""
-        if edits is self.edits:
-            return 1
-        items = [
-            (item[0], place.line)
-            for item, place in self.robot.places.items()
-            if place.file == edits.file and len(item) == 2
-        ]
-        return max(Counter(items).values(), default=1)
-
-    def refuse_wrong(self, edits: Edits, proposal: ProposedEdit) -> None:
-        """Refuse a change after which the checks find what they do not find now; takes a moment.
-
-        Raises:
-            InputError: with what would be wrong.
-        """
-        before = self.report if edits is self.edits else None
-        if before is None:
-            before = check(edits.robot_of(proposal.before))
-        known = {(finding.code, finding.item) for finding in before.findings}
-        found = check(edits.robot_of(proposal.after))
-        new = [f for f in found.open if f.severity == "error" and (f.code, f.item) not in known]
-        if new:
-            words = f"{new[0].message}; {new[0].remedy}"
-            raise InputError(f"not written, as it would be wrong: {words}")
 
     # The simulation.
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,7 +11,7 @@ from numpy.typing import ArrayLike
 
 from mooring.errors import RunError
 from mooring.geometry import Array
-from mooring.kinematics import follow_branch, solve_ik
+from mooring.kinematics import follow_branch, link_poses, solve_ik
 from mooring.kinematics.loops.closing import loop_freedoms
 from mooring.model import Robot
 from mooring.model.definition.fields import dimension_of
@@ -20,6 +21,7 @@ from mooring.units import show
 _SLACK = 1e-6
 """Beyond a limit by less than this is at the limit [rad or m]."""
 _HALVINGS = 7
+_STARTS = 20
 _FARTHEST = {"rotation": 4 * np.pi, "translation": 2.0}
 """How far a joint in a loop goes at once, as the loop is followed all the way [rad or m]."""
 SWING_SPEED = {"rotation": 0.6, "translation": 0.12}
@@ -143,6 +145,37 @@ def pull(
     ends = ", ".join(found.at_limits)
     why = f"; {ends} at the end of its travel" if ends else ""
     return Moved(found.q, f"out of reach by {show(found.distance, 'length', 2)}{why}")
+
+
+def pose_of(tree: Tree, q: Array, name: str) -> Array:
+    """Where a frame or link is in the world, (4, 4).
+
+    Raises:
+        ModelError: there is none of that name.
+    """
+    poses = np.asarray(link_poses(tree, q))
+    if name in tree.frames:
+        body, at = tree.frames[name]
+        return np.asarray(poses[body] @ at)
+    return np.asarray(poses[tree.link(name)])
+
+
+def reach(
+    robot: Robot, tree: Tree, q: Array, name: str, target: Mapping[str, list[float]]
+) -> Moved:
+    """How a frame or link comes to a place by its joints, the nearest way.
+
+    Args:
+        robot, tree: whose frame or link.
+        q: where it stands, (n,).
+        name: which.
+        target: xyz in the world [m], and rpy [rad] where the orientation matters.
+
+    Raises:
+        ModelError: nothing moves it.
+    """
+    found = solve_ik(robot, name, target, near=q, nearest=True, starts=_STARTS, tree=tree)
+    return Moved(found.q, "" if found.reached else str(found))
 
 
 def travel(tree: Tree, joint: str) -> tuple[float, float]:

@@ -39,9 +39,11 @@ async def show_change(
         if isinstance(changes, Mapping):
             proposal = await asyncio.to_thread(edits.propose, what, changes)
             if proposal.before != proposal.after:
+                desk = window.desk
                 await window.host.waiting(
-                    "checking the change", window.desk.refuse_wrong, edits, proposal
-                )
+                    "checking the change",
+                    desk.documents.refuse_wrong, edits, proposal, desk.report,
+                )  # fmt: skip
         else:
             proposal = await asyncio.to_thread(edits.propose_by, what, changes)
     except MooringError as error:
@@ -54,7 +56,7 @@ async def show_change(
         ui.label(f"{what}: write this into {edits.file.name}?").classes("m-title")
         if note:
             ui.label(note)
-        copies = window.desk.copies_of(edits)
+        copies = window.desk.documents.copies_of(window.desk.robot, edits)
         if copies > 1:
             ui.label(f"{edits.file.name} is included {copies} times: all of these change")
         with ui.element("div").classes("m-diff full-width"):

@@ -71,8 +71,7 @@ class Host:
         self.glb = glb
         # What windows ask of it at once must not be computed while they wait.
         desk.robot.mass()
-        for edits in desk.all_edits():
-            edits.look()
+        desk.documents.look(desk.robot)
 
     # What windows are told.
 

@@ -65,7 +65,7 @@ class Properties:
                         self._value(row)
 
     def _value(self, row: Row) -> None:
-        home = self.window.desk.home_of(row.path)
+        home = self.window.desk.documents.home_of(self.window.desk.robot, row.path)
         if home is None:
             ui.label(row.value)
             return

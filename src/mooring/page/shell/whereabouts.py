@@ -11,6 +11,7 @@ from nicegui.events import ValueChangeEventArguments
 
 from mooring.errors import MooringError
 from mooring.geometry import rpy_from_rotation
+from mooring.page.desk.jogging import pose_of
 from mooring.page.desk.typed import read_typed
 from mooring.page.shell.hints import hint
 from mooring.units import to_si
@@ -36,8 +37,7 @@ class Whereabouts:
 
     def refresh(self) -> None:
         """After a new model, or other units."""
-        tree = self.window.desk.tree
-        names = [*tree.frames, *tree.links]
+        names = self._names()
         if self.name not in names:
             tools = [n for n, f in self.window.desk.robot.frames.items() if f.role == "tool"]
             self.name = (tools or names)[0]
@@ -58,6 +58,10 @@ class Whereabouts:
                     on_change=lambda e: setattr(self, "turn", bool(e.value)),
                 ).props("dense")  # fmt: skip
         self.refresh_live()
+
+    def _names(self) -> list[str]:
+        tree = self.window.desk.tree
+        return [*tree.frames, *tree.links]
 
     def _field(self, axis: str) -> None:
         unit = self._unit(axis)
@@ -80,7 +84,7 @@ class Whereabouts:
 
     def _said(self) -> dict[str, str]:
         """The six numbers as they are now."""
-        pose = self.window.desk.pose_of(self.name)
+        pose = pose_of(self.window.desk.tree, self.window.desk.q, self.name)
         values = [*pose[:3, 3], *rpy_from_rotation(pose[:3, :3])]
         said = {}
         for axis, value in zip(_AXES, values, strict=True):
@@ -90,7 +94,7 @@ class Whereabouts:
 
     def refresh_live(self) -> None:
         """Several times a second; what is being typed stays."""
-        if self.window.tab != "Properties" or self.name not in self.window.desk.places():
+        if self.window.tab != "Properties" or self.name not in self._names():
             return
         for axis, text in self._said().items():
             field = self.fields[axis]
@@ -126,7 +130,7 @@ class Whereabouts:
 
     def _read(self, axis: str) -> float:
         if axis not in self.typed:
-            pose = self.window.desk.pose_of(self.name)
+            pose = pose_of(self.window.desk.tree, self.window.desk.q, self.name)
             now = [*pose[:3, 3], *rpy_from_rotation(pose[:3, :3])]
             return float(now[_AXES.index(axis)])
         value = read_typed(self.fields[axis].value or "0", self._unit(axis))

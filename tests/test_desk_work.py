@@ -1,0 +1,293 @@
+"""What the desk keeps of a day's work: steps, runs, documents, what one types; without a browser."""
+
+import shutil
+import threading
+import unittest
+
+import numpy as np
+
+import mooring
+from mooring.checks import check
+from mooring.demo import LINE_TENDER, WALKER
+from mooring.errors import InputError, ModelError
+from mooring.kinematics import configuration
+from mooring.page.desk import Desk
+from mooring.page.desk.history import History, Posed
+from mooring.page.desk.jogging import Swing, jog, pose_of, reach
+from mooring.page.desk.opened import ModelSource
+from mooring.page.desk.typed import as_typed, read_typed, unit_in
+from mooring.simulation import Simulation, read_run
+from mooring.simulation.playing import Player
+from tests.outside import until
+from tests.support import folder_for, line_tender
+
+
+def four_bar() -> mooring.Robot:
+    """A crank that turns without end, and what it drives: a Grashof linkage."""
+    robot = mooring.Robot("four_bar")
+    robot.add_link("bed", box=(1, 0.1, 0.02), mass=5)
+    # The pin at the end is where coupler and rocker meet as it stands.
+    for name, end in (("crank", (0.1, 0.0)), ("coupler", (0.2, 0.28)), ("rocker", (-0.05, 0.28))):
+        robot.add_link(name, sphere=0.02, at=(*end, 0), mass=1)
+    pin = {"axis": "z", "velocity": 9, "effort": 50}
+    robot.add_joint("crank_pin", "continuous", parent="bed", child="crank", **pin)
+    robot.add_joint(
+        "coupler_pin", "continuous", parent="crank", child="coupler", at=(0.1, 0, 0), **pin
+    )
+    robot.add_joint(
+        "rocker_pin", "continuous", parent="bed", child="rocker", at=(0.35, 0, 0), **pin
+    )
+    robot.add_closure(
+        "end_pin", "hinge", between=("coupler", "rocker"), at=(0.2, 0.28, 0), axis="z"
+    )
+    return robot
+
+
+class Moves(unittest.TestCase):
+    def test_a_crank_in_a_loop_turns_on_and_no_number_is_without_end(self) -> None:
+        robot = four_bar()
+        tree = robot.tree()
+        q = configuration(robot, {"crank_pin": 0.5}, tree)
+        at = tree.coordinate("crank_pin")
+        for turn in range(1, 4):
+            moved = jog(robot, tree, q, "crank_pin", 0.5 + 6 * turn)
+            self.assertEqual(moved.refused, "")
+            self.assertAlmostEqual(moved.q[at], 0.5 + 6 * turn)
+            q = moved.q
+        moved = jog(robot, tree, q, "crank_pin", 1e9)
+        self.assertRegex(moved.refused, "in a loop.* goes 720 deg at a time")
+        self.assertAlmostEqual(moved.q[at] - q[at], 4 * np.pi)
+        # A loop that has gone round is where it was.
+        back = jog(robot, tree, moved.q, "crank_pin", q[at] + 2 * np.pi).q
+        rocker = tree.coordinate("rocker_pin")
+        self.assertAlmostEqual(np.cos(back[rocker]), np.cos(q[rocker]), delta=1e-6)
+
+    def test_what_runs_to_and_fro_turns_round_where_another_ends(self) -> None:
+        robot = line_tender()
+        tree = robot.tree()
+        q, at = tree.neutral(), tree.coordinate("luff")
+        swing = Swing.of(robot, tree, "luff")
+        been = []
+        for _ in range(900):
+            asked = swing.next(float(q[at]), 1 / 30)
+            moved = jog(robot, tree, q, "luff", asked)
+            if moved.refused:
+                self.assertFalse(swing.stopped(float(q[at]), asked))
+            else:
+                swing.blocked = False
+            q = moved.q
+            been.append(q[at])
+        for part in np.array_split(been, 3):
+            self.assertGreater(np.ptp(part), 1.0)
+
+    def test_a_place_is_reached_or_it_is_said_how_near(self) -> None:
+        robot = line_tender()
+        tree = robot.tree()
+        there = pose_of(tree, configuration(robot, "over_ship", tree), "grip")[:3, 3]
+        moved = reach(robot, tree, tree.neutral(), "grip", {"xyz": there.tolist()})
+        self.assertEqual(moved.refused, "")
+        np.testing.assert_allclose(pose_of(tree, moved.q, "grip")[:3, 3], there, atol=2e-6)
+        self.assertIn(
+            "does not reach",
+            reach(robot, tree, tree.neutral(), "grip", {"xyz": [50, 0, 0]}).refused,
+        )
+
+    def test_steps_that_follow_each_other_are_one(self) -> None:
+        history = History()
+        for value in range(5):
+            history.posed(Posed("slew", {"slew": float(value)}, {"slew": value + 1.0}))
+        history.posed(Posed("luff", {"luff": 0.0}, {"luff": 0.0}))
+        self.assertEqual(len(history.past), 1)
+        self.assertEqual(
+            (history.past[0].before, history.past[0].after), ({"slew": 0.0}, {"slew": 5.0})
+        )
+        history.taken_back()
+        self.assertEqual((len(history.past), len(history.future)), (0, 1))
+        history.posed(Posed("luff", {"luff": 0.0}, {"luff": 1.0}))
+        self.assertEqual(history.future, [])
+
+
+class Typing(unittest.TestCase):
+    def test_bare_numbers_have_the_unit_that_is_shown(self) -> None:
+        for said, unit, meant in (
+            ("45", "deg", "45 deg"), ("-.5", "mm", "-.5 mm"), ("1e3", "N*m", "1e3 N*m"), ("45 deg", "mm", "45 deg"),
+            ("=stroke/2", "mm", "=stroke/2"), ("", "deg", None), ("3", "", 3), ("2.5", "", 2.5), ("steel", "", "steel"),
+            ("0.3 m", "mm", "0.3 m"),
+        ):  # fmt: skip
+            self.assertEqual(read_typed(said, unit), meant)
+        several = read_typed("[1, =max(a, b), 30 mm]", "m", several=True)
+        self.assertEqual(several, ["1 m", "=max(a, b)", "30 mm"])
+        self.assertEqual(as_typed(several), "1 m, =max(a, b), 30 mm")
+        self.assertEqual(
+            [unit_in(t) for t in ("-170 deg", "1, 2", "25 mm, 0 m", "none")], ["deg", "", "mm", ""]
+        )
+
+    def test_what_could_mean_two_things_is_asked_about(self) -> None:
+        for said, words in (
+            ("1,000", "1000 or 1.000"),
+            ("12,500", "12500 or 12.500"),
+            ("1,000,000", "1000000;"),
+            ("0,5", "write 0.5"),
+        ):
+            with self.assertRaisesRegex(InputError, words):
+                read_typed(said, "mm")
+
+
+class Kept(unittest.TestCase):
+    def desk(self, machine: str = "line_tender") -> Desk:
+        self.folder = folder_for(self)
+        home = (LINE_TENDER if machine == "line_tender" else WALKER).document
+        for file in home.parent.iterdir():
+            if file.suffix in (".yaml", ".step"):
+                shutil.copy(file, self.folder)
+        desk = Desk(ModelSource(self.folder / home.name))
+        self.addCleanup(lambda: desk.player and desk.player.close())
+        desk.documents.look(desk.robot)
+        return desk
+
+    def ran(self, desk: Desk, hold: bool = True) -> None:
+        desk.put_player(desk.new_player(None, np.inf, hold=hold), None, hold=hold)
+        desk.player.play()
+        until(lambda: desk.player.moment().time > 0.2, "a run")
+
+    def test_whatever_ends_a_run_keeps_it(self) -> None:
+        desk = self.desk()
+        for number, (end, words) in enumerate({
+            "posture stowed": lambda: desk.take_posture("stowed"), "to and fro": lambda: desk.start_swing("slew"),
+            "another": lambda: self.ran(desk), "read anew": lambda: desk.put(desk.read()),
+            "stopped": lambda: desk.close_player("was stopped"),
+        }.items(), 1):  # fmt: skip
+            if desk.player is None:
+                self.ran(desk)
+            words()
+            self.assertEqual(desk.runs.kept[0].name, f"run {number}")
+            self.assertIn(end, desk.runs.news[-1])
+            self.assertGreater(len(desk.runs.kept[0].recorded().table), 5)
+        # One that has not gone a step is none.
+        count = len(desk.runs.kept)
+        desk.put_player(desk.new_player(None, 1.0, hold=True), None, hold=True)
+        desk.take_posture(None)
+        self.assertEqual(len(desk.runs.kept), count)
+        for _ in range(8):
+            self.ran(desk)
+            desk.close_player("was stopped")
+        self.assertEqual(len(desk.runs.kept), 8)
+        self.assertIn("is let go, as 8 are kept", desk.runs.news[-1])
+
+    def test_a_run_is_gone_on_from_saved_and_let_go(self) -> None:
+        desk = self.desk()
+        self.ran(desk)
+        run = desk.close_player("was stopped")
+        desk.look_through(run.recorded())
+        self.assertIs(desk.runs.of(desk.recording), run)
+        desk.show_instant(10)
+        there = desk.q.copy()
+        player = desk.player_from(run, desk.replay.time, 1.0)
+        desk.put_player(player, run.motion, hold=run.hold)
+        np.testing.assert_allclose(desk.q, there, atol=1e-12)
+        self.assertAlmostEqual(player.moment().time, 0.1)
+        run.save(self.folder / "run")
+        self.assertEqual(len(read_run(self.folder / "run")[1].table), len(run.recorded().table))
+        (self.folder / "mine").mkdir()
+        (self.folder / "mine" / "letter.txt").write_text("dear harbour master")
+        with self.assertRaises(InputError):
+            run.save(self.folder / "mine")
+        desk.runs.let_go(run.name)
+        with self.assertRaisesRegex(ModelError, "was let go"):
+            desk.runs.called(run.name)
+
+    def test_steps_go_back_through_moves_and_changes(self) -> None:
+        desk = self.desk()
+        edits, before = desk.edits, desk.edits.file.read_text()
+        desk.jog("slew", 0.5)
+        proposal = edits.propose("upper of slew", {("joints", "slew", "limits", "upper"): "90 deg"})
+        edits.make(proposal)
+        desk.history.did(proposal)
+        desk.take_posture("stowed")
+        slew = desk.tree.coordinate("slew")
+        said = [desk.undo(), desk.undo(), desk.undo()]
+        self.assertEqual(said, ["posture stowed", "upper of slew", "slew"])
+        self.assertEqual((edits.file.read_text(), desk.q[slew]), (before, 0.0))
+        with self.assertRaisesRegex(InputError, "nothing to take back"):
+            desk.undo()
+        self.assertEqual([desk.redo(), desk.redo()], ["slew", "upper of slew"])
+        self.assertEqual((edits.file.read_text(), desk.q[slew]), (proposal.after, 0.5))
+        # What somebody else has written since is not undone, and does not stand in the way.
+        edits.file.write_text(proposal.after + "# mine\n")
+        with self.assertRaisesRegex(InputError, "somebody else"):
+            desk.undo()
+        self.assertEqual(desk.undo(), "slew")
+
+    def test_documents_that_are_included_know_their_items_and_copies(self) -> None:
+        desk = self.desk("walker")
+        edits, path = desk.documents.home_of(
+            desk.robot, ("joints", "starboard_rear_knee_pitch", "limits", "upper")
+        )
+        self.assertEqual(
+            (edits.file.name, path), ("leg.yaml", ("joints", "knee_pitch", "limits", "upper"))
+        )
+        self.assertEqual(
+            (
+                desk.documents.copies_of(desk.robot, edits),
+                desk.documents.copies_of(desk.robot, desk.edits),
+            ),
+            (6, 1),
+        )
+        self.assertIsNone(desk.documents.home_of(desk.robot, ("joints", "nothing", "axis")))
+        wrong = edits.propose("upper", {path: "-75 deg"})
+        with self.assertRaisesRegex(InputError, "not written, as it would be wrong"):
+            desk.documents.refuse_wrong(edits, wrong, None)
+        desk.documents.refuse_wrong(edits, edits.propose("upper", {path: "70 deg"}), None)
+        self.assertGreater(desk.edits.uses_of("reach"), 1)
+
+    def test_what_is_no_tree_or_no_document_is_shown_and_judged(self) -> None:
+        folder = folder_for(self)
+        text = (
+            "mooring: 1\nlinks:\n  a: {box: [1, 1, 1], mass: 1}\n  b: {box: [1, 1, 1], mass: 1}\n"
+        )
+        (folder / "two.yaml").write_text(text)
+        desk = Desk(ModelSource(folder / "two.yaml"))
+        self.assertIn("hangs on nothing", desk.opened.patches[0])
+        self.assertEqual(desk.judge().findings, check(mooring.read(folder / "two.yaml")).findings)
+        with self.assertRaisesRegex(ModelError, "mend the document"):
+            desk.new_player(None, 1.0)
+        (folder / "none.yaml").write_text("mooring: 1\nlinks: [")
+        desk = Desk(ModelSource(folder / "none.yaml"))
+        self.assertFalse(desk.judge().ok)
+        self.assertIn("not readable", desk.problem)
+        (folder / "none.yaml").write_text(text.replace("  b: {box: [1, 1, 1], mass: 1}\n", ""))
+        desk.put(desk.read())
+        self.assertEqual(
+            (desk.problem, desk.opened.patches, list(desk.robot.links)), ("", (), ["a"])
+        )
+        with self.assertRaisesRegex(InputError, "there is no such file"):
+            Desk(ModelSource(folder / "nowhere.yaml"))
+
+    def test_nobody_waits_for_a_slow_simulation(self) -> None:
+        here, go = threading.Event(), threading.Event()
+
+        def slow(_: Simulation) -> None:
+            here.set()
+            go.wait(60)
+
+        player = Player(
+            Simulation(line_tender(), posture="stowed", controllers=[(slow, 100)]), np.inf
+        )
+        self.addCleanup(player.close)
+        self.addCleanup(go.set)
+        player.play()
+        self.assertTrue(here.wait(60))
+        # The step is being computed, and its lock is held; all of this would wait for ever.
+        self.assertFalse(player.lock.acquire(blocking=False))
+        self.assertEqual(player.moment().time, 0.0)
+        self.assertTrue(player.command("slew", 0.3))
+        player.pull("boom", np.zeros(3), np.array([2.0, 0, 3]))
+        player.pull("boom", np.zeros(3), None)
+        player.hold()
+        go.set()
+        until(lambda: player.moment().time > 0, "the slice that was computed")
+        self.assertFalse(player.running)
+
+
+if __name__ == "__main__":
+    unittest.main()
