@@ -13,7 +13,7 @@ from mooring.errors import InputError, ModelError
 from mooring.kinematics import configuration
 from mooring.page.desk import Desk
 from mooring.page.desk.history import History, Posed
-from mooring.page.desk.jogging import Swing, jog, pose_of, reach
+from mooring.page.desk.jogging import Swing, jog, pose_of, pull, reach
 from mooring.page.desk.opened import ModelSource
 from mooring.page.desk.typed import as_typed, read_typed, unit_in
 from mooring.simulation import Simulation, read_run
@@ -90,6 +90,25 @@ class Moves(unittest.TestCase):
         self.assertIn(
             "does not reach",
             reach(robot, tree, tree.neutral(), "grip", {"xyz": [50, 0, 0]}).refused,
+        )
+
+    def test_what_is_pulled_may_stay_turned_as_it_is(self) -> None:
+        robot = mooring.read(WALKER.document)
+        tree = robot.tree()
+        q = configuration(robot, "standing", tree)
+        arm = line_tender()
+        bent = configuration(arm, {"luff": 0.4, "wrist_pitch": 0.2}, arm.tree())
+        goal = pose_of(arm.tree(), bent, "clamp")[:3, 3] + (0.1, 0, 0.05)
+        free = pull(arm, arm.tree(), bent, "clamp", (0, 0, 0), goal)
+        held = pull(arm, arm.tree(), bent, "clamp", (0, 0, 0), goal, turned=True)
+        before = pose_of(arm.tree(), bent, "clamp")[:3, :3]
+        turns = [
+            np.abs(pose_of(arm.tree(), m.q, "clamp")[:3, :3] - before).max() for m in (free, held)
+        ]
+        self.assertLess(turns[1], 1e-5)
+        np.testing.assert_allclose(pose_of(arm.tree(), held.q, "clamp")[:3, 3], goal, atol=1e-5)
+        self.assertIn(
+            "out of reach", pull(robot, tree, q, "port_front_shin", (0, 0, 0), (9, 9, 9)).refused
         )
 
     def test_steps_that_follow_each_other_are_one(self) -> None:

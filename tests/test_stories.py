@@ -7,6 +7,9 @@ import unittest
 from jsonschema import Draft202012Validator
 
 from mooring.demo import DEMOS
+from mooring.errors import did_you_mean
+from mooring.formats.document.keys import keys_text
+from mooring.units import RESERVED
 from tests.story import DOCS, SCHEMA, Page, yaml_values
 from tests.support import ROOT, folder_for
 
@@ -55,6 +58,18 @@ class Stories(unittest.TestCase):
                     self.assertEqual(wrong, [])
                     told += 1
         self.assertGreater(told, 20)
+
+    def test_what_people_were_missing_is_there(self) -> None:
+        language = (DOCS / "document.md").read_text()
+        for name in RESERVED:
+            self.assertIn(f"`{name}`", language)
+        for words in ("`ramp`", "`carrier: true`", "**`neutral`**", "--stepper robust"):
+            self.assertIn(words, language)
+        # Whatever is unknown, all keys there are can be told.
+        for name, definition in SCHEMA["$defs"].items():
+            keys = sorted(definition.get("properties", ()))
+            self.assertTrue(did_you_mean("qqq", keys).endswith(keys[-1]) if keys else True, name)
+        self.assertEqual((DOCS / "keys.md").read_text(), keys_text())
 
     def test_links_lead_somewhere(self) -> None:
         for file in [*PAGES, ROOT / "CONTRIBUTING.md"]:

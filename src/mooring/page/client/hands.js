@@ -86,7 +86,9 @@ export class Hands {
   pull(event) {
     this.aim(event);
     const target = this.ray.ray.intersectPlane(this.pulled.plane, new THREE.Vector3());
-    if (target) this.stage.hub.ask("pull", { link: this.pulled.link, point: this.pulled.point, target: target.toArray() });
+    const { link, point } = this.pulled;
+    const turned = event.ctrlKey || event.metaKey;
+    if (target) this.stage.hub.ask("pull", { link, point, target: target.toArray(), turned });
   }
 
   up(event) {

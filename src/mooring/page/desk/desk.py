@@ -192,8 +192,12 @@ class Desk:
         self.leave_recording()
         return self._met(jog(self.robot, self.tree, self.q, joint, value), joint)
 
-    def pull(self, link: str, point: ArrayLike, target: ArrayLike | None) -> Moved:
+    def pull(
+        self, link: str, point: ArrayLike, target: ArrayLike | None, *, turned: bool = False
+    ) -> Moved:
         """Draw a point of a link towards a place: by its joints, or by force in a simulation.
+
+        By its joints it stays turned as it is with `turned`.
 
         Raises:
             ModelError: no link has that name, or nothing moves it.
@@ -209,7 +213,8 @@ class Desk:
         if goal is None:
             return self._met(Moved(self.q))
         self.leave_recording()
-        return self._met(pull(self.robot, self.tree, self.q, link, spot, goal), f"pull at {link}")
+        moved = pull(self.robot, self.tree, self.q, link, spot, goal, turned=turned)
+        return self._met(moved, f"pull at {link}")
 
     def _met(self, moved: Moved, what: str = "") -> Moved:
         self.refused = (moved.refused, moved.joint)

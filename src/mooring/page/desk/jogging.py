@@ -124,8 +124,9 @@ def _beyond(tree: Tree, q: Array) -> Array:
 
 
 def pull(
-    robot: Robot, tree: Tree, q: Array, link: str, point: ArrayLike, target: ArrayLike
-) -> Moved:
+    robot: Robot, tree: Tree, q: Array, link: str, point: ArrayLike, target: ArrayLike,
+    *, turned: bool = False,
+) -> Moved:  # fmt: skip
     """Bring a point of a link towards a place by inverse kinematics.
 
     Args:
@@ -134,11 +135,16 @@ def pull(
         link: which.
         point: in link coordinates, (3,) [m].
         target: in world coordinates, (3,) [m].
+        turned: whether it stays turned as it is.
 
     Raises:
         ModelError: no link has that name, or nothing moves it.
     """
     goal = np.asarray(target, dtype=float)
+    if turned:
+        place = pose_of(tree, q, link)
+        place[:3, 3] = goal
+        goal = place
     found = solve_ik(robot, link, goal, at=point, near=q, starts=1, tree=tree)
     if found.reached:
         return Moved(found.q)

@@ -24,7 +24,7 @@ Space    play or pause
 Ctrl Z   take the last move or change back; with Shift do it again
 Esc      choose nothing
 Arrows   on a slider: 1 deg or 1 mm; with Shift ten times as far
-Shift and drag  pull at a link
+Shift and drag  pull at a link; with Ctrl it stays turned as it is
 Double click    look there"""
 
 

@@ -270,7 +270,8 @@ class Window:
         self.host.tell_refused()
 
     def _pull(self, said: dict[str, Any]) -> None:
-        self.desk.pull(str(said["link"]), said["point"], said["target"])
+        turned = bool(said.get("turned"))
+        self.desk.pull(str(said["link"]), said["point"], said["target"], turned=turned)
         self.host.tell_refused()
 
     def _swing(self, said: dict[str, Any]) -> None:
