@@ -51,7 +51,8 @@ class Page(unittest.TestCase):
         cls.file = cls.folder / cls.machine.name
         cls.text = cls.file.read_text()
         cls.robot = mooring.read_scene(cls.file).robot
-        cls.page = Window(cls, serve(cls, cls.file))
+        cls.address = serve(cls, cls.file)
+        cls.page = Window(cls, cls.address)
         cls.page.click("Got it")
 
     def shown(self, joint: str) -> float:
@@ -209,6 +210,25 @@ class Working(Page):
         self.assertAlmostEqual(at("x"), 1000 * pose[0, 3], delta=0.11)
         self.page.write(lambda: self.page.all(fields["z"]), "9 m")
         self.says("does not reach the target", ".q-notification")
+
+    def test_a_window_may_hold_a_posture_of_its_own(self) -> None:
+        other = Window(self, self.address)
+        value = "return document.querySelector('[data-joint=slew] .m-field').value"
+        other.click("on its own")
+        other.until(lambda: "follow mine" in other.text(".m-postures"), "it is on its own")
+        other.slide("slew", 0.5)
+        other.until(lambda: float(other.js(value)) != 0, "its own posture")
+        other.slide("extension", 0.3)
+        other.until(lambda: abs(other.pose("boom")[2, 0]) > 0.2, "a loop of its own")
+        self.type_into("slew", "-20")
+        self.page.until(lambda: self.shown("slew") == -20, "another posture here")
+        self.assertAlmostEqual(float(other.js(value)), np.degrees(0.5), delta=0.01)
+        other.click("follow mine")
+        self.page.until(
+            lambda: abs(self.shown("slew") - np.degrees(0.5)) < 0.01, "what the other had"
+        )
+        self.type_into("slew", "10")
+        other.until(lambda: float(other.js(value)) == 10, "together again")
 
     def test_keys_work_wherever_the_pointer_was(self) -> None:
         slider = self.page.all("[data-joint=slew] .m-slider")[0]

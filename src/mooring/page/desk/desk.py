@@ -330,6 +330,11 @@ class Desk:
         self._stand_still("was left to reach a place")
         self._pose(moved.q, f"{name} to a place")
 
+    def stand_at(self, q: Array) -> None:
+        """Show the posture of one window in all of them."""
+        self._stand_still("was left for the posture of a window")
+        self._pose(q.copy(), "posture of a window")
+
     def follow(self, follower: Follower) -> None:
         """Show a machine, or a file of joint states, as it moves."""
         self.close_player("was left to follow a machine")

@@ -153,8 +153,11 @@ class Host:
         if state == self._sent:
             return
         self._sent = state
-        if self.windows:
-            self.tell("frame", self.frame_news())
+        if any(window.own is None for window in self.windows):
+            news = self.frame_news()
+            for window in self.each():
+                if window.own is None:
+                    window.tell("frame", news)
 
     def _slowly(self) -> None:
         """What takes longer, or changes text: overlaps, scans, status."""

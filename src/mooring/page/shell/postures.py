@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from nicegui import ui
 
 from mooring.errors import MooringError
+from mooring.kinematics import configuration
 from mooring.page.shell.changing import show_change
 from mooring.page.shell.hints import hint
 
@@ -36,21 +37,50 @@ class Postures:
             if window.desk.edits is not None and window.desk.edits.is_document:
                 keep = ui.button("keep ...", on_click=self._keep).props("flat dense no-caps")
                 hint(keep, "write the posture that is shown into the document")
+            if window.own is None:
+                alone = ui.button("on its own", on_click=self._leave).props("flat dense no-caps")
+                hint(alone, "let this window hold a posture of its own")
+            else:
+                mine = ui.button("follow mine", on_click=self._lead).props("flat dense no-caps")
+                hint(mine, "let all windows show this posture")
+                theirs = ui.button("follow theirs", on_click=self._join).props("flat dense no-caps")
+                hint(theirs, "show again what all windows show")
             units = "deg, mm" if window.settings["units"]["rotation"] == "deg" else "rad, m"
             self.units = ui.button(units, on_click=self._units).props("flat dense no-caps")
             hint(self.units, "units of the fields")
 
     def take(self, name: str | None) -> None:
         """Go to a posture; None is neutral."""
+        window, desk = self.window, self.window.desk
         try:
-            self.window.desk.take_posture(name)
+            if window.own is not None:
+                window.stand(configuration(desk.robot, name or {}, desk.tree))
+                window.tell("bring", None)
+                return
+            desk.take_posture(name)
         except MooringError as error:
-            self.window.notify(str(error))
+            window.notify(str(error))
         # A posture that would be out of sight brings the view along.
-        self.window.host.tell("frame", self.window.host.frame_news())
-        self.window.host.tell("bring", None)
-        self.window.host.tell("swing", None)
+        for other in window.host.each():
+            if other.own is None:
+                other.tell("frame", window.host.frame_news())
+                other.tell("bring", None)
+        window.host.tell("swing", None)
         self.window.host.tell_refused()
+
+    def _leave(self) -> None:
+        self.window.stand(self.window.desk.q.copy())
+        self.refresh()
+
+    def _join(self) -> None:
+        self.window.stand(None)
+        self.refresh()
+
+    def _lead(self) -> None:
+        own = self.window.own
+        if own is not None:
+            self.window.desk.stand_at(own)
+        self._join()
 
     def _units(self) -> None:
         usual = self.window.settings["units"]["rotation"] == "deg"

@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from nicegui import ui
 
+from mooring.geometry import Array
+
 if TYPE_CHECKING:
     from mooring.page.desk.desk import Desk
     from mooring.page.desk.runs import KeptRun
@@ -23,11 +25,13 @@ class Told(Protocol):
         page: to build in.
         scanner: the range scanner whose rays it shows; empty if none.
         wants_overlaps: whether it shows what overlaps.
+        own: the posture that it shows by itself, (n,); None where it shows that of all.
     """
 
     page: ui.element
     scanner: str
     wants_overlaps: bool
+    own: Array | None
 
     def tell(self, kind: str, news: Any) -> None:
         """Tell the parts in the browser something."""
@@ -95,6 +99,9 @@ class Shell(Told, Protocol):
     @property
     def tab(self) -> str:
         """The tab that is in front."""
+
+    def stand(self, q: Array | None) -> None:
+        """Show a posture of its own, or with None that of all windows again."""
 
     def refresh_units(self) -> None:
         """What is told in the units of the page."""

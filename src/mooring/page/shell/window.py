@@ -12,9 +12,12 @@ from nicegui import context, ui
 from nicegui.events import GenericEventArguments
 
 from mooring.drawing.camera import VIEWS
-from mooring.errors import MooringError
+from mooring.errors import ModelError, MooringError
+from mooring.geometry import Array
+from mooring.page.desk.jogging import Moved, jog, pull
 from mooring.page.desk.remembered import remember, remembered
 from mooring.page.desk.runs import KeptRun
+from mooring.page.facts.poses import frame
 from mooring.page.shell.drafting import Drafting
 from mooring.page.shell.findings import Findings
 from mooring.page.shell.heading import Heading
@@ -87,6 +90,7 @@ class Window:
         settings: how this user likes it, kept from day to day.
         selection: the link and the joint that are chosen, by name, or None.
         scanner: the range scanner whose rays are shown; empty if none.
+        own: the posture that it shows by itself, (n,); None where it shows that of all.
     """
 
     def __init__(self, host: Host) -> None:
@@ -96,6 +100,7 @@ class Window:
         self.selection: dict[str, str | None] = {"link": None, "joint": None}
         self.scanner = ""
         self.wants_overlaps = False
+        self.own: Array | None = None
         self.client = context.client
         self.dark = ui.dark_mode(self.settings["theme"] == "dark")
         self._brand = ui.colors(**BRANDS[self.settings["theme"]])
@@ -163,6 +168,9 @@ class Window:
 
     def refresh_all(self) -> None:
         """Everything that follows the model."""
+        if self.own is not None and len(self.own) != len(self.desk.q):
+            # A model with other joints.
+            self.stand(None)
         self._refresh_banner()
         self.heading.refresh()
         self.postures.refresh()
@@ -263,18 +271,40 @@ class Window:
         if self.settings["camera"]:
             self.tell("camera", self.settings["camera"])
         self.tell("model", self.host.model_news())
-        self.tell("frame", self.host.frame_news())
+        self.stand(self.own)
+
+    def stand(self, q: Array | None) -> None:
+        self.own = q
+        news = self.host.frame_news() if q is None else frame(self.desk.tree, q)
+        self.tell("frame", news)
+
+    def _stands(self, moved: Moved) -> None:
+        """Show where a window's own posture was brought."""
+        self.stand(moved.q)
+        self.tell("refused", {"joint": moved.joint, "why": moved.refused})
 
     def _jog(self, said: dict[str, Any]) -> None:
-        self.desk.jog(str(said["joint"]), float(said["value"]))
+        joint, value = str(said["joint"]), float(said["value"])
+        if self.own is not None and math.isfinite(value):
+            self._stands(jog(self.desk.robot, self.desk.tree, self.own, joint, value))
+            return
+        self.desk.jog(joint, value)
         self.host.tell_refused()
 
     def _pull(self, said: dict[str, Any]) -> None:
+        if self.own is not None:
+            if said["target"] is not None:
+                asked = str(said["link"]), said["point"], said["target"]
+                turned = bool(said.get("turned"))
+                self._stands(pull(self.desk.robot, self.desk.tree, self.own, *asked, turned=turned))
+            return
         turned = bool(said.get("turned"))
         self.desk.pull(str(said["link"]), said["point"], said["target"], turned=turned)
         self.host.tell_refused()
 
     def _swing(self, said: dict[str, Any]) -> None:
+        if self.own is not None:
+            raise ModelError("this window stands by itself; joints run to and fro in all together")
         self.desk.start_swing(said["joint"])
         self.host.tell("swing", said["joint"])
 
