@@ -9,6 +9,8 @@ const OFTEN = 33;
 const MANY = 24;
 const FEW = 9;
 const MOST_STILL = 2;
+// So many joints below one are folded away, also where nothing branches.
+const LONG = 12;
 // What was asked for so short a time ago is on its way [ms].
 const ON_ITS_WAY = 600;
 
@@ -66,7 +68,8 @@ class Chain {
       // What stands about, as in a scene, is told together.
       const together = still.length > MOST_STILL ? still : [];
       const each = (joint, deep, over) => {
-        const below = children.length > 1 && (hung.get(joint.child).length || framed.has(joint.child));
+        const size = this.below(joint.child, hung);
+        const below = size > LONG || (children.length > 1 && (size || framed.has(joint.child)));
         this.keep(this.joint(joint, deep, below), over, joint.name, joint.child);
         // Along a chain without branches there is no need to move in.
         walk(joint.child, children.length > 1 ? deep + 1 : deep, [...over, joint.name]);
@@ -90,6 +93,11 @@ class Chain {
   // Whether a joint, or one below it, moves.
   moves(joint, hung) {
     return !!joint.axis || joint.type === "floating" || hung.get(joint.child).some((other) => this.moves(other, hung));
+  }
+
+  // How many joints hang on a link.
+  below(link, hung) {
+    return hung.get(link).reduce((sum, joint) => sum + 1 + this.below(joint.child, hung), 0);
   }
 
   keep(row, above, name, link) {

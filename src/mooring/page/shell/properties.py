@@ -96,7 +96,7 @@ class Properties:
             if said == shown:
                 return
             several = row.path[-1] in ("xyz", "rpy", "axis")
-            unit = unit_in(row.value) or self._unit(row.dimension)
+            unit = unit_in(shown) or unit_in(row.value) or self._unit(row.dimension)
             try:
                 value = read_typed(said, unit, several and not said.isalpha())
                 note = _both(value, row.dimension)

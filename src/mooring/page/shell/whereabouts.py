@@ -45,8 +45,9 @@ class Whereabouts:
         self.place.clear()
         with self.place:
             ui.label("Where it is").classes("m-heading")
-            chosen = ui.select(names, value=self.name, with_input=True, on_change=self._choose)
-            chosen.props('dense options-dense aria-label="frame or link"').classes("full-width")
+            self.chosen = ui.select(names, value=self.name, with_input=True, on_change=self._choose)
+            self.chosen.props('dense options-dense aria-label="frame or link"')
+            self.chosen.classes("full-width")
             with ui.element("div").classes("m-six"):
                 for axis in _AXES:
                     self._field(axis)
@@ -76,6 +77,11 @@ class Whereabouts:
     def _unit(self, axis: str) -> str:
         units = self.window.settings["units"]
         return str(units["translation" if axis in "xyz" else "rotation"])
+
+    def look_at(self, link: str | None) -> None:
+        """Follow what is chosen, as long as no frame was asked for by name."""
+        if link is not None and self.name in self.window.desk.tree.links:
+            self.chosen.value = link
 
     def _choose(self, event: ValueChangeEventArguments[Any]) -> None:
         self.name = str(event.value)

@@ -328,6 +328,7 @@ class Window:
         joint = joint if joint in robot.joints else None
         self.selection = {"link": link, "joint": joint}
         self.tell("selection", self.selection)
+        self.whereabouts.look_at(link)
         self.properties.refresh()
 
     @property
