@@ -76,6 +76,11 @@ class Page(unittest.TestCase):
             chain.key_up(key)
         chain.perform()
 
+    def choose(self, joint: str) -> None:
+        """Choose a joint, and wait for its table."""
+        self.page.click(joint, ".m-joint")
+        self.says(f"joint {joint}", ".m-heading")
+
     def field(self, name: str) -> list:
         return self.page.all(f".m-table input[aria-label='{name}']")
 
@@ -152,7 +157,7 @@ class Working(Page):
         self.page.until(lambda: len(self.page.all(".m-run")) == count - 1, "one run less")
 
     def test_values_are_typed_as_they_are_shown_and_what_is_wrong_is_refused(self) -> None:
-        self.page.click("slew", ".m-joint")
+        self.choose("slew")
         for said, words in (
             ("-200", "as it would be wrong"),
             ("1,000", "could be 1000 or 1.000"),
@@ -161,8 +166,8 @@ class Working(Page):
             self.page.write(lambda: self.field("upper"), said)
             self.says(words, ".q-notification")
             self.assertEqual(self.file.read_text(), self.text)
-            self.page.click("luff", ".m-joint")
-            self.page.click("slew", ".m-joint")
+            self.choose("luff")
+            self.choose("slew")
         self.page.write(lambda: self.field("upper"), "45")
         self.says("upper: 45 deg", ".m-diff .new")
         self.says("45 deg, which is 0.785398 rad", ".q-dialog")
@@ -292,7 +297,7 @@ class Walking(Page):
     def test_what_is_included_is_changed_in_its_own_file(self) -> None:
         leg = self.folder / "leg.yaml"
         before = leg.read_text()
-        self.page.click("port_front_hip_yaw", ".m-joint")
+        self.choose("port_front_hip_yaw")
         self.page.write(lambda: self.field("upper"), "25")
         self.says("leg.yaml is included 6 times", ".q-dialog")
         self.page.click("Write")
