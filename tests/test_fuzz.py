@@ -27,7 +27,7 @@ class Nonsense(unittest.TestCase):
     def test_every_target(self) -> None:
         with ThreadPoolExecutor(2) as pool:
             runs = {
-                target: pool.submit(attempts, target, 10**6, _SLOW.get(target, 24))
+                target: pool.submit(attempts, target, 10**6, _SLOW.get(target, 40))
                 for target in TARGETS
             }
             for target, run in runs.items():
