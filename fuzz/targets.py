@@ -297,6 +297,7 @@ def page_messages(_: Path) -> Attempt:
     window.tabs = SimpleNamespace(value="Draft")
     window.drafting = SimpleNamespace(point=quiet)
     window.properties = SimpleNamespace(refresh=quiet)
+    window.whereabouts = SimpleNamespace(look_at=quiet)
     known = [*desk.robot.links, *desk.robot.joints, "camera", [0.1, 0.2, 0.3], 0.3]
     keys = ("do", "joint", "value", "link", "point", "target", "key")
     asks = ("hello", "jog", "pull", "select", "swing", "keep", "fly")
@@ -308,6 +309,7 @@ def page_messages(_: Path) -> Attempt:
                 said[key] = odd(chance, known * 5)
         if chance.random() < 0.05:
             said = odd(chance)
+        window.own = desk.q.copy() if chance.random() < 0.3 else None
         asyncio.run(window._asked(SimpleNamespace(args=said)))
         desk.pass_time(0.02)
 
