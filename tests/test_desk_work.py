@@ -259,6 +259,32 @@ class Kept(unittest.TestCase):
         desk.documents.refuse_wrong(edits, edits.propose("upper", {path: "70 deg"}), None)
         self.assertGreater(desk.edits.uses_of("reach"), 1)
 
+    def test_a_place_is_changed_however_it_is_written(self) -> None:
+        file = folder_for(self) / "posts.yaml"
+        head = "mooring: 1\nlinks:\n  a: {sphere: 0.1, mass: 1}\n  b: {sphere: 0.1, mass: 1}\n"
+        for written, last, there in (
+            ("at: [0, 0, 1 m], ", "xyz", (0, 0, 2)), ("at: {xyz: [0, 0, 1 m]}, ", "xyz", (0, 0, 2)),
+            ("", "xyz", (0, 0, 2)), ("at: [0, 0, 1 m], ", "rpy", (0, 0, 1)), ("at: {rpy: [0, 0, 1]}, ", "rpy", (0, 0, 0)),
+        ):  # fmt: skip
+            with self.subTest(f"{last} in {written}"):
+                file.write_text(
+                    f"{head}joints:\n  j: {{type: fixed, parent: a, {written}child: b}}\n"
+                )
+                edits = Desk(ModelSource(file)).edits
+                value = ["0 m", "0 m", "2 m"] if last == "xyz" else ["0 deg", "0 deg", "90 deg"]
+                after = edits.propose(
+                    "place", edits.place_changes(("joints", "j", "at", last), value)
+                ).after
+                pose = edits.robot_of(after).joints["j"].at.matrix
+                np.testing.assert_allclose(pose[:3, 3], there, atol=1e-12)
+                if last == "rpy":
+                    np.testing.assert_allclose(pose[:3, 0], (0, 1, 0), atol=1e-9)
+
+    def test_a_run_of_nothing_cannot_be_shown(self) -> None:
+        empty = Simulation(line_tender(), posture="stowed").recording
+        with self.assertRaisesRegex(ModelError, "nothing was recorded"):
+            line_tender().show(recording=empty)
+
     def test_what_is_no_tree_or_no_document_is_shown_and_judged(self) -> None:
         folder = folder_for(self)
         text = (

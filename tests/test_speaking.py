@@ -131,6 +131,16 @@ class Speaking(unittest.TestCase):
         self.assertEqual(
             json.loads(piped("", "check", "leg.yaml", "--sarif", "-").stdout)["version"], "2.1.0"
         )
+        self.assertIn(
+            b"holds a file already", piped("", "check", "leg.yaml", "--sarif", "-", "--json").stderr
+        )
+        self.assertIn(
+            b"holds one file",
+            piped("", "check", "leg.yaml", "--sarif", "-", "--report", "-").stderr,
+        )
+        marked = piped('\ufeff<robot name="buoy"><link name="float"/></robot>', "tree", "-")
+        self.assertIn(b"buoy: 1 link", marked.stdout)
+        self.assertNotIn(b"next:", marked.stderr)
         drafted = piped("", "draft", "leg.step", "-o", "-").stdout
         self.assertIn(b"leg: ", piped(drafted.decode(), "tree", "-").stdout)
 

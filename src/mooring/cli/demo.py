@@ -67,9 +67,12 @@ def _show(what: Demo, output: Path) -> None:
     _heading("Read")
     _say_what_is_there(scene, document)
     told: dict[str, Any] = {"document": str(document), "folder": str(output)}
-    good = _work_on(scene.robot, document, what.picture, told) if scene.alone else True
+    good = True
+    if scene.alone:
+        good, found = _work_on(scene.robot, document, what.picture)
+        told |= found
     recording = _move(scene, output, plain=scene.alone)
-    told |= {"run": as_dict(recording)}
+    told["run"] = as_dict(recording)
     _heading("Wrote")
     say("[bold]{}/[/]", output)
     for file, about in _WHAT.items():
@@ -110,8 +113,8 @@ def _say_what_is_there(scene: Scene, document: Path) -> None:
     )
 
 
-def _work_on(robot: Robot, document: Path, posture: str | None, told: dict[str, Any]) -> bool:
-    """Check, exercise, export and draw a machine; whether it is sound."""
+def _work_on(robot: Robot, document: Path, posture: str | None) -> tuple[bool, dict[str, Any]]:
+    """Check, exercise, export and draw a machine: whether it is sound, and what was found."""
     from mooring.checks import check
     from mooring.cli.exercise import write_exercise
     from mooring.drawing import picture
@@ -147,8 +150,8 @@ def _work_on(robot: Robot, document: Path, posture: str | None, told: dict[str, 
         picture(
             robot, posture=first, layers=("visual", "collision", "axes"), view=(-40.0, 15.0)
         ).save(output / "collision_and_axes.png")
-    told |= {"check": report.as_dict(), "exercise": as_plain(done), "not_carried": losses}
-    return report.ok and done.ok
+    found = {"check": report.as_dict(), "exercise": as_plain(done), "not_carried": losses}
+    return report.ok and done.ok, found
 
 
 def _move(scene: Scene, output: Path, plain: bool) -> Recording:

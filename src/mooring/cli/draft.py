@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from mooring.cli.manner import manner
 from mooring.cli.options import Force, Unit
 from mooring.cli.outputs import STANDARD, to_write
 from mooring.cli.terminal import busy, changed, counted, hint, print_json, say, wrote
@@ -62,8 +61,6 @@ def draft(
         output, files = files[0], []
     if output is None:
         raise InputError("say which document to write: -o robot.yaml")
-    if output == STANDARD and manner.as_json:
-        raise typer.BadParameter("standard output cannot hold both", param_hint="--json")
     if output != STANDARD and output.suffix.lower() not in _DOCUMENTS:
         raise InputError(f"{output}: a document ends in .yaml")
     near = None if tolerance is None else to_si(tolerance, "length")

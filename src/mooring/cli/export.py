@@ -7,7 +7,6 @@ from typing import Annotated
 
 import typer
 
-from mooring.cli.manner import manner
 from mooring.cli.options import AllowOutside, CopyMeshes, Posture, RobotFile, Search
 from mooring.cli.outputs import STANDARD, to_write, written
 from mooring.cli.reading import read_anything
@@ -40,8 +39,6 @@ def export(
     if (output == STANDARD) != (form is not None):
         raise typer.BadParameter("it belongs to OUT -, as in: - --format urdf",
                                  param_hint="--format")  # fmt: skip
-    if output == STANDARD and manner.as_json:
-        raise typer.BadParameter("standard output cannot hold both", param_hint="--json")
     with busy(f"exporting {file.name}"):
         scene = read_anything(file, allow_outside, search)
         with written(output, f".{(form or '').removeprefix('.')}") as path:

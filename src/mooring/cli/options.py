@@ -10,7 +10,7 @@ from typing import Annotated, Any
 
 import typer
 
-from mooring.cli.manner import be_quiet, speak_json, tell_all
+from mooring.cli.manner import be_quiet, manner, speak_json, tell_all
 from mooring.cli.outputs import to_fill
 
 _DESCRIBED = "A document (.yaml) or a URDF file (.urdf); - reads standard input."
@@ -51,7 +51,9 @@ ViewFrom = Annotated[
     ),
 ]
 Size = Annotated[str, typer.Option(help="Width x height in pixels.")]
-Force = Annotated[bool, typer.Option("--force", help="Write over what is there already.")]
+Force = Annotated[
+    bool, typer.Option("--force", help="Write there although something else is there already.")
+]
 Address = Annotated[
     str, typer.Option(help="Listen here; whoever connects needs the printed address.")
 ]
@@ -77,6 +79,8 @@ def with_manner(command: Callable[..., None]) -> Callable[..., None]:
     @wraps(command)
     def called(**said: Any) -> None:
         # Their callbacks have told the manner.
+        if manner.as_json and manner.data_out:
+            raise typer.BadParameter("standard output holds a file already", param_hint="--json")
         command(**{name: value for name, value in said.items() if name not in added})
 
     added = {"json": Json, "quiet": Quiet, "verbose": Verbose}

@@ -35,6 +35,8 @@ def to_write(path: Path | None) -> Path | None:
     if path is None:
         return None
     if path == STANDARD:
+        if manner.data_out:
+            raise InputError("-: standard output holds one file")
         manner.data_out = True
         return path
     if path.is_dir():

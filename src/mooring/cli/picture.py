@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING, Annotated, cast
 
 import typer
 
-from mooring.cli.manner import manner
 from mooring.cli.options import AllowOutside, Posture, RobotFile, Search, Size, ViewFrom
 from mooring.cli.outputs import STANDARD, to_write, written
 from mooring.cli.reading import answer_for, read_robot
@@ -61,8 +60,6 @@ def picture(
     from mooring.drawing import picture_format
     from mooring.model.robot.patching import as_tree
 
-    if output == STANDARD and manner.as_json:
-        raise typer.BadParameter("standard output cannot hold both", param_hint="--json")
     if output != STANDARD:
         picture_format(output)
     robot, patches = as_tree(read_robot(file, allow_outside, search))

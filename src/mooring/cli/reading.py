@@ -30,7 +30,7 @@ def source(file: Path) -> tuple[Path, str | None]:
     if file != STANDARD:
         return file, None
     try:
-        text = sys.stdin.buffer.read().decode("utf-8")
+        text = sys.stdin.buffer.read().decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise InputError(f"standard input: not UTF-8 text (byte {error.start})") from None
     if not text.strip():

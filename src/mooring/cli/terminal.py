@@ -104,8 +104,10 @@ def wrote(*files: Path) -> None:
 
 def hint(*command: object) -> None:
     """Say beside the answer what is done next, as a command."""
-    if not manner.quiet and not manner.as_json:
-        beside("[dim]next: {}[/]", shlex.join(["mooring", *map(str, command)]))
+    words = [str(word) for word in command]
+    # What came from standard input is not there a second time.
+    if not manner.quiet and not manner.as_json and "-" not in words:
+        beside("[dim]next: {}[/]", shlex.join(["mooring", *words]))
 
 
 def print_json(value: Any, *, line: bool = False) -> None:

@@ -123,6 +123,8 @@ def page_text(
     tree = robot.tree()
     if recording is not None and list(tree.coordinates) != recording.coordinates:
         raise ModelError(f"the recording of {recording.robot!r} is not one of {robot.name!r}")
+    if recording is not None and not len(recording.table):
+        raise ModelError("nothing was recorded that could be shown")
     model: dict[str, Any] = {
         "structure": structure(robot, tree, ground),
         "neutral": pack_poses(np.asarray(link_poses(tree, _posture(robot, None)))),

@@ -122,7 +122,7 @@ class Batch:
                 f"sensor {name!r} has a latency, which a batch does not keep; take it away, or "
                 "read what it measures"
             )
-        columns = columns_of(sensor)
+        columns = list(columns_of(sensor))
         if column not in columns:
             raise ModelError(
                 f"sensor {name!r} does not measure {column!r}{did_you_mean(column, columns)}"

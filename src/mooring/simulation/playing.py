@@ -110,7 +110,10 @@ class Player:
                 self.told("playing")
 
     def hold(self) -> None:
-        """Stop time after the slice that is being computed, without waiting for that."""
+        """Stop time after the slice that is being computed, without waiting for that.
+
+        Nobody is told; `pause` tells.
+        """
         self._until = 0
         self._going.clear()
 

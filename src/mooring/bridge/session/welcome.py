@@ -89,7 +89,7 @@ def _finite(value: float | None) -> float | None:
 
 
 def _sensor(sensor: Sensor) -> dict[str, Any]:
-    values = [] if sensor.kind in ("range_scanner", "camera") else columns_of(sensor)
+    values = [] if sensor.kind in ("range_scanner", "camera") else list(columns_of(sensor))
     return {
         "type": sensor.kind,
         "rate": sensor.rate,

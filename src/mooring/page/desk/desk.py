@@ -140,9 +140,8 @@ class Desk:
     def _stands_in(self) -> bool:
         return self.opened.refused is not None
 
-    def _by_name(self, q: Array | None = None) -> dict[str, float]:
-        values = (self.q if q is None else q).tolist()
-        return dict(zip(self.tree.coordinates, values, strict=True))
+    def _by_name(self) -> dict[str, float]:
+        return dict(zip(self.tree.coordinates, self.q.tolist(), strict=True))
 
     @staticmethod
     def _start(robot: Robot, tree: Tree, posture: Mapping[str, float | str] | None) -> Array:

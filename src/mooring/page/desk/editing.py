@@ -94,6 +94,20 @@ class Edits:
             node = node[key]
         return node
 
+    def written_place(self, path: Sequence[str | int]) -> Any:
+        """What stands at the xyz or rpy of an item, however its place is written."""
+        at, last = self.written((*path[:2], "at")), path[-1]
+        if isinstance(at, list):
+            return at if last == "xyz" else None
+        return at.get(last) if isinstance(at, dict) else self.written(path)
+
+    def place_changes(self, path: KeyPath, value: Any) -> dict[KeyPath, Any]:
+        """What changes the xyz or rpy of an item, however its place is written."""
+        at, home = self.written((*path[:2], "at")), (*path[:2], "at")
+        if isinstance(at, list):
+            return {home: value if path[-1] == "xyz" else {"xyz": list(at), "rpy": value}}
+        return {(*home, path[-1]): value} if isinstance(at, dict) else {path: value}
+
     def line_of(self, section: str, line: int | None) -> str | None:
         """The name of the item of a section that is written in a line."""
         if self._seen is None:

@@ -15,7 +15,7 @@ from mooring.page.shell.hints import hint
 from mooring.units import DIMENSIONS, show, to_si
 
 if TYPE_CHECKING:
-    from mooring.page.desk.editing import Edits
+    from mooring.page.desk.editing import Edits, KeyPath
     from mooring.page.shell.shell import Shell
 
 
@@ -70,8 +70,9 @@ class Properties:
             ui.label(row.value)
             return
         edits, path = home
-        written = edits.written(path)
-        if row.path[-1] in ("xyz", "rpy"):
+        placed = path[-1] in ("xyz", "rpy")
+        written = edits.written_place(path) if placed else edits.written(path)
+        if placed:
             place = self._found(edits, path)
             if place is not None:
                 # It is looked up in the CAD, and a number would say it a second time.
@@ -95,26 +96,30 @@ class Properties:
             said = (field.value or "").strip()
             if said == shown:
                 return
-            several = row.path[-1] in ("xyz", "rpy", "axis")
+            # An axis may be a word: x, -y.
+            several = placed or (path[-1] == "axis" and "," in said)
             unit = unit_in(shown) or unit_in(row.value) or self._unit(row.dimension)
             try:
-                value = read_typed(said, unit, several and not said.isalpha())
+                value = read_typed(said, unit, several)
                 note = _both(value, row.dimension)
             except MooringError as error:
                 self.window.notify(str(error))
                 return
             self.half.pop(row.path, None)
             what = f"{row.path[-1]} of {row.path[1]}"
-            await show_change(self.window, what, {path: value}, edits, note)
+            changes: dict[KeyPath, Any] = (
+                edits.place_changes(path, value) if placed else {path: value}
+            )
+            await show_change(self.window, what, changes, edits, note)
 
         field.on("keydown.enter", change)
 
     @staticmethod
     def _found(edits: Edits, path: tuple[str, ...]) -> dict[str, Any] | None:
         """What a place is looked up by in the CAD; None where it is written in numbers."""
-        for place in (edits.written(path[:3]), edits.written((*path[:2], "at"))):
-            if isinstance(place, dict) and not {"xyz", "rpy"} & set(place):
-                return place
+        place = edits.written((*path[:2], "at"))
+        if isinstance(place, dict) and not {"xyz", "rpy"} & set(place):
+            return place
         return None
 
     def _typing(self, path: tuple[str, ...], said: str | None, shown: str) -> None:

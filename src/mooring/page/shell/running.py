@@ -108,7 +108,11 @@ class Running:
         if replay is not None:
             await self.window.go_on_from(run, replay.time)
 
-    def _beside(self, event: Any) -> None:
+    async def _beside(self, event: Any) -> None:
+        desk = self.window.desk
+        if event.value:
+            run = desk.runs.called(event.value)
+            await self.window.host.waiting("reading the run", run.recorded)
         self.other = event.value or ""
         self._show_chart()
 

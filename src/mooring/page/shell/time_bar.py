@@ -90,8 +90,11 @@ class TimeBar:
             desk.replay.playing = not desk.replay.playing
             desk.replay.speed = self.speed.value
         elif desk.player is not None and desk.player.running:
-            desk.player.hold()
-            recording = await window.host.waiting(_JUDGING, desk.player.recording)
+            player = desk.player
+            player.hold()
+            # Controllers outside are told, once the slice is done that is being computed.
+            await window.host.waiting("pausing", player.pause)
+            recording = await window.host.waiting(_JUDGING, player.recording)
             for other in window.host.each():
                 other.say_findings(recording.findings)
         else:

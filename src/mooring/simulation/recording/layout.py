@@ -14,7 +14,7 @@ from mooring.model.sensor import CameraSensor
 from mooring.simulation.recording.columns import CONTACTS, ENERGIES, in_units, units_of
 from mooring.simulation.recording.kept import Measured
 from mooring.simulation.recording.motor_table import Drive
-from mooring.simulation.sensing.faults import columns_of, units_of_columns
+from mooring.simulation.sensing.faults import columns_of
 from mooring.simulation.stepping.arrays import Columns
 
 if TYPE_CHECKING:
@@ -82,7 +82,7 @@ class Layout:
             {
                 name: units_of(coordinates, units, {})
                 if isinstance(sensor, CameraSensor)
-                else dict(zip(columns_of(sensor), units_of_columns(sensor, units), strict=True))
+                else columns_of(sensor, units)
                 for name, sensor in robot.sensors.items()
             },
             {name: sensor.latency for name, sensor in robot.sensors.items()},

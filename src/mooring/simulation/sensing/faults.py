@@ -26,42 +26,34 @@ def generator_for(sensor: Sensor, seed: int) -> np.random.Generator:
     return np.random.default_rng([seed, zlib.crc32(sensor.name.encode())])
 
 
-def columns_of(sensor: Sensor) -> list[str]:
-    """What a measurement holds, by name."""
-    if isinstance(sensor, Imu):
-        turn = ["qx", "qy", "qz", "qw"] if sensor.orientation else []
-        return [*(f"force.{k}" for k in _XYZ), *(f"rate.{k}" for k in _XYZ), *turn]
-    if isinstance(sensor, Encoder):
-        return ["position"]
-    if isinstance(sensor, JointTorque):
-        return ["effort"]
-    if isinstance(sensor, ForceTorque):
-        return [*(f"moment.{k}" for k in _XYZ), *(f"force.{k}" for k in _XYZ)]
-    if isinstance(sensor, ContactSensor):
-        return [*(f"force.{k}" for k in _XYZ), "pressed"]
-    if isinstance(sensor, RangeScanner):
-        return [f"{layer}.{ray}" for layer in range(sensor.layers) for ray in range(sensor.rays)]
-    return []
-
-
-def units_of_columns(sensor: Sensor, joints: Mapping[str, str]) -> list[str]:
-    """The units of `columns_of`.
+def columns_of(sensor: Sensor, joints: Mapping[str, str] | None = None) -> dict[str, str]:
+    """What a measurement holds, by name, each with its unit.
 
     Args:
         sensor: what measures.
-        joints: the unit of each moving joint's position, rad or m.
+        joints: the unit of each moving joint's position, rad or m; where it is not given, that of
+            what is measured at a joint is left out.
     """
+    joints = joints or {}
     if isinstance(sensor, Imu):
-        return ["m/s^2"] * 3 + ["rad/s"] * 3 + ["1"] * (4 if sensor.orientation else 0)
+        turn = ["qx", "qy", "qz", "qw"] if sensor.orientation else []
+        return (
+            {f"force.{k}": "m/s^2" for k in _XYZ}
+            | {f"rate.{k}": "rad/s" for k in _XYZ}
+            | dict.fromkeys(turn, "1")
+        )
     if isinstance(sensor, Encoder):
-        return [joints[sensor.joint]]
+        return {"position": joints.get(sensor.joint, "")}
     if isinstance(sensor, JointTorque):
-        return ["N m" if joints[sensor.joint] == "rad" else "N"]
+        return {"effort": {"rad": "N m", "m": "N"}.get(joints.get(sensor.joint, ""), "")}
     if isinstance(sensor, ForceTorque):
-        return ["N m"] * 3 + ["N"] * 3
+        return {f"moment.{k}": "N m" for k in _XYZ} | {f"force.{k}": "N" for k in _XYZ}
     if isinstance(sensor, ContactSensor):
-        return [*["N"] * 3, "1"]
-    return ["m"] * len(columns_of(sensor))
+        return {f"force.{k}": "N" for k in _XYZ} | {"pressed": "1"}
+    if isinstance(sensor, RangeScanner):
+        rays = range(sensor.rays)
+        return {f"{layer}.{ray}": "m" for layer in range(sensor.layers) for ray in rays}
+    return {}
 
 
 def worsened(
