@@ -324,8 +324,15 @@ class Facts(unittest.TestCase):
             ({"cookie": "mooring_8620=secret"}, "", False), ({"cookie": "a=[; mooring_8621=secret"}, "", True),
         ):  # fmt: skip
             self.assertEqual(open_.problem({"host": "h", **headers}, said) == "", fine)
-        self.assertGreater(len(address().token), 20)
-        self.assertNotEqual(address().token, address().token)
+        one, other = address(), address()
+        self.addCleanup(one.socket.close)
+        self.addCleanup(other.socket.close)
+        self.assertGreater(len(one.token), 20)
+        self.assertNotEqual(one.token, other.token)
+        # Whoever begins while another still reads its robot does not get the same port.
+        self.assertNotEqual(one.port, other.port)
+        with self.assertRaisesRegex(InputError, "in use"):
+            address(port=one.port)
         for token in ("short", "with a space inside it"):
             with (
                 mock.patch.dict(os.environ, MOORING_TOKEN=token),
@@ -336,6 +343,7 @@ class Facts(unittest.TestCase):
 
     def test_only_programs_of_the_same_user_find_the_token(self) -> None:
         where = address(scheme="ws")
+        self.addCleanup(where.socket.close)
         bare = f"ws://127.0.0.1:{where.port}"
         with mock.patch.dict(os.environ, MOORING_CACHE_DIR=str(folder_for(self))):
             self.assertEqual(with_token(bare), bare)

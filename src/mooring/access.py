@@ -7,7 +7,7 @@ import re
 import secrets
 import socket
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from urllib.parse import parse_qs, urlsplit, urlunsplit
 
 from mooring.caching import cache_folder
@@ -16,6 +16,8 @@ from mooring.errors import InputError
 LOCAL = ("127.0.0.1", "localhost", "::1")
 TOKEN = "MOORING_TOKEN"
 _PORTS = 40
+_WAITING = 256
+"""How many may ask before they are answered."""
 _SHORTEST = 16
 _ROOM = "tokens"
 
@@ -29,12 +31,14 @@ class Address:
         port: of it.
         token: that must be known.
         scheme: http, ws, or one of them with an s.
+        socket: that listens there, so that nobody else can take the port; None if nothing does.
     """
 
     host: str
     port: int
     token: str
     scheme: str = "http"
+    socket: socket.socket | None = field(default=None, compare=False, repr=False)
 
     @property
     def url(self) -> str:
@@ -119,8 +123,9 @@ def address(
 ) -> Address:
     """Where to serve: a free port on the local address, unless told otherwise.
 
-    It gets a token, a new one each time: other users of this machine can reach the local address,
-    too. `MOORING_TOKEN` in the environment gives another.
+    It is listened on from now, and nobody else gets it: who asks is answered as soon as somebody
+    serves there. It gets a token, a new one each time: other users of this machine can reach the
+    local address, too. `MOORING_TOKEN` in the environment gives another.
 
     Args:
         host: to listen on.
@@ -134,17 +139,15 @@ def address(
     """
     token = _new_token()
     ports = [port] if port is not None else range(first, first + _PORTS)
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
     problem = ""
     for number in ports:
-        family = socket.AF_INET6 if ":" in host else socket.AF_INET
-        with socket.socket(family) as trial:
-            trial.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                trial.bind((host, number))
-            except (OSError, OverflowError) as error:
-                problem = str(error)
-                continue
-            return Address(host, trial.getsockname()[1], token, scheme)
+        try:
+            ours = socket.create_server((host, number), family=family, backlog=_WAITING)
+        except (OSError, OverflowError) as error:
+            problem = str(error)
+            continue
+        return Address(host, ours.getsockname()[1], token, scheme, ours)
     raise InputError(f"nothing can be served at {host}: {problem}")
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import sys
+import webbrowser
 from collections.abc import Callable
 
 from mooring.access import Address
@@ -15,20 +16,6 @@ _SWITCH = 5e-4
 _MOST_WINDOWS = 32
 
 
-async def _tell(where: Address, ready: Callable[[], None]) -> None:
-    """Say that the page can be opened once it can."""
-    name = {"0.0.0.0": "127.0.0.1", "::": "::1"}.get(where.host, where.host)
-    while True:
-        try:
-            _, writer = await asyncio.open_connection(name, where.port)
-        except OSError:
-            await asyncio.sleep(0.02)
-            continue
-        writer.close()
-        ready()
-        return
-
-
 def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) -> None:
     """Serve the page until Ctrl-C.
 
@@ -38,7 +25,8 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
         show: open a browser.
         ready: called when the page can be opened.
     """
-    from fastapi import Response
+    import uvicorn
+    from fastapi import FastAPI, Response
     from nicegui import app, background_tasks, ui
 
     from mooring.page.guard import Guard
@@ -46,7 +34,6 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
     from mooring.page.shell.window import Window
 
     host = Host(desk)
-    app.add_middleware(Guard, where=where)
 
     @app.get("/model/{number}.glb")
     def model(number: int) -> Response:
@@ -69,12 +56,17 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
         background_tasks.create(host.live())
         background_tasks.create(host.follow_files())
         background_tasks.create(host.judge())
-        background_tasks.create(_tell(where, ready))
+        # Whoever asks from now on waits for an answer, and gets it.
+        ready()
+        if show:
+            background_tasks.create(asyncio.to_thread(webbrowser.open, where.url))
 
     app.on_startup(begin)
     app.on_shutdown(desk.close_player)
-    path = f"/?token={where.token}" if show else False
-    ui.run(
-        host=where.host, port=where.port, show=path, reload=False,
-        show_welcome_message=False, tailwind=False, reconnect_timeout=20.0, dark=None,
-    )  # fmt: skip
+    guarded = FastAPI(openapi_url=None)
+    guarded.add_middleware(Guard, where=where)
+    ui.run_with(
+        guarded, show_welcome_message=False, tailwind=False, reconnect_timeout=20.0, dark=None
+    )
+    config = uvicorn.Config(guarded, log_level="warning", ws="wsproto")
+    uvicorn.Server(config).run(sockets=[where.socket] if where.socket else None)

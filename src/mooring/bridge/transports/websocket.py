@@ -54,21 +54,18 @@ class WebSocketServer:
             certificate, key: PEM files for TLS.
 
         Raises:
-            InputError: the files are no certificate and key, or the port was taken meanwhile.
+            InputError: the files are no certificate and key.
         """
         self.session, self.where = session, where
         self._access = Access(where)
         self._tls = None if certificate is None else _tls(certificate, key)
         self._loop = asyncio.new_event_loop()
         self._ready = threading.Event()
-        self._problem = ""
         self._end: asyncio.Event = asyncio.Event()
         self._closing: dict[Peer, asyncio.Task[None]] = {}
         self._thread = threading.Thread(target=self._run, name="websocket", daemon=True)
         self._thread.start()
         self._ready.wait()
-        if self._problem:
-            raise InputError(f"nothing can be served at {where.url}: {self._problem}")
         where.publish()
 
     def close(self) -> None:
@@ -86,15 +83,11 @@ class WebSocketServer:
             self._loop.close()
 
     async def _serve(self) -> None:
-        try:
-            server: Server = await serve(
-                self._talk, self.where.host, self.where.port, process_request=self._look,
-                max_size=LARGEST, max_queue=64, compression=None, ssl=self._tls,
-                ping_interval=_PING, ping_timeout=None, close_timeout=1.0,
-            )  # fmt: skip
-        except OSError as error:
-            self._problem = str(error)
-            return
+        server: Server = await serve(
+            self._talk, sock=self.where.socket, process_request=self._look, max_size=LARGEST,
+            max_queue=64, compression=None, ssl=self._tls, ping_interval=_PING, ping_timeout=None,
+            close_timeout=1.0,
+        )  # fmt: skip
         self._ready.set()
         await self._end.wait()
         ends = self._loop.time() + _LAST_WORDS
