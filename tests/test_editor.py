@@ -1,13 +1,63 @@
 """Documents changed by program: comments, order and quotes survive, and nothing wrong is saved."""
 
+import difflib
 import shutil
 import unittest
+from collections.abc import Iterator
+from functools import reduce
 
 import mooring
 from mooring import DocumentEditor
 from mooring.demo import DRUM_CART, LINE_TENDER, WALKER, WALKER_LEG
 from mooring.errors import DocumentError, InputError, ModelError
+from tests.story import yaml_values
 from tests.support import folder_for
+
+SPACED = """\
+# Ein Kran, von Hand geschrieben
+---
+mooring:   1
+name:      kran
+
+links:
+    base :
+        mass:      12 kg          # so schwer
+        collision:
+        -   box: [1,1,1]
+            at: {xyz: [0,0,0.5]}
+        -   {cylinder: {radius: 0.1,length: 1},at: {xyz: [1,0,0]}}
+
+    arm:  {mass: 3,   centre: [0.5,0,0],
+           inertia: [0.1,0.1,
+                     0.1]}
+
+joints:
+    swing:
+        type:    revolute
+        parent:  base
+        child:   arm
+        axis:    [0,0,1]
+        at:
+            xyz: [0,0,1]
+        limits: {lower: -1 rad,upper: 1 rad,
+                 effort: 10,
+                 velocity: 1}
+
+postures:
+    out:
+        swing:   1
+# Ende
+...
+"""
+
+
+def scalars(node: object, path: tuple[str | int, ...] = ()) -> Iterator[tuple[str | int, ...]]:
+    """The paths of all values that hold no others."""
+    if isinstance(node, dict | list):
+        for key, inner in node.items() if isinstance(node, dict) else enumerate(node):
+            yield from scalars(inner, (*path, key))
+    else:
+        yield path
 
 
 class Editing(unittest.TestCase):
@@ -35,6 +85,36 @@ class Editing(unittest.TestCase):
         changed = [(a, b) for a, b in zip(before, after, strict=True) if a != b]
         self.assertEqual(len(changed), 3)
         self.assertIn("upper: 160 deg, velocity: 20 deg/s", changed[0][1])
+
+    def test_however_a_document_is_spaced_other_lines_stay(self) -> None:
+        file = self.folder / "kran.yaml"
+        file.write_bytes(SPACED.replace("\n", "\r\n").encode())
+        lines = SPACED.splitlines()
+        paths = list(scalars(yaml_values(SPACED)))
+        self.assertGreater(len(paths), 30)
+        for path in paths:
+            editor = DocumentEditor(file)
+            editor.set(path, "changed")
+            values = yaml_values(editor.text)
+            self.assertEqual(reduce(lambda node, key: node[key], path, values), "changed")
+            kept = difflib.SequenceMatcher(None, lines, editor.text.splitlines(), autojunk=False)
+            touched = [one for one in kept.get_opcodes() if one[0] != "equal"]
+            self.assertEqual(len(touched), 1, path)
+            # Of a value that is written over several lines, all of them are the value's.
+            self.assertLessEqual(touched[0][2] - touched[0][1], 3, path)
+        for path, value, line in (
+            (("joints", "swing", "axis"), [0, 1, 0], "        axis: [0, 1, 0]"),
+            (("joints", "swing", "damping"), 2, "        damping: 2"),
+            (("postures", "in"), {"swing": 0}, "    in:"),
+            (("frames",), {"tip": {"link": "arm"}}, "frames:"),
+        ):
+            editor = DocumentEditor(file)
+            editor.set(path, value)
+            editor.check()
+            self.assertIn(line, editor.text.splitlines())
+        editor.save()
+        written = file.read_bytes()
+        self.assertEqual(written.count(b"\n"), written.count(b"\r\n"))
 
     def test_a_rename_reaches_every_line_that_refers_to_it(self) -> None:
         editor = DocumentEditor(self.file)

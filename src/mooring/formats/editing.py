@@ -5,9 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from mooring.errors import InputError
-from mooring.files import write_text
 from mooring.formats.document import DocumentEditor
-from mooring.formats.document.source import text_of
+from mooring.formats.document.source import rewrite, text_of
 from mooring.formats.urdf import UrdfEditor
 from mooring.formats.urdf.source import decoded, encoded
 
@@ -45,4 +44,4 @@ def write_back(file: Path, text: str) -> None:
     if file.suffix.lower() == ".urdf":
         encoded(file, text)
     else:
-        write_text(file, text)
+        rewrite(file, text)

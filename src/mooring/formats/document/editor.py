@@ -11,10 +11,11 @@ from pathlib import Path
 from typing import Any
 
 from mooring.errors import InputError, ModelError, did_you_mean
-from mooring.files import write_text
 from mooring.formats.document.load import load_document
+from mooring.formats.document.merging import merged
+from mooring.formats.document.nodes import node_for, parser
 from mooring.formats.document.scene import kind_of, load_scene
-from mooring.formats.document.source import YamlSource, text_of
+from mooring.formats.document.source import YamlSource, rewrite, text_of
 from mooring.formats.document.written import written_names
 from mooring.model import Robot
 from mooring.model.definition.markers import Coordinate, ItemPattern, Pattern, Ref
@@ -56,6 +57,7 @@ class DocumentEditor:
             raise InputError(f"{self.file}: is no document, which is a mapping of sections")
         self._yaml = _round_trip(self._before)
         self._tree: Any = self._yaml.load(self._before)
+        self._plain: str | None = None
 
     def _robot(self, text: str) -> Robot:
         outside = self.allow_outside
@@ -65,9 +67,16 @@ class DocumentEditor:
 
     @property
     def text(self) -> str:
-        """The document as it would be written."""
+        """The document as it would be written: lines that no change meant are as they were."""
+        changed = self._dumped(self._tree)
+        if self._plain is None:
+            self._plain = self._dumped(self._yaml.load(self._before))
+        text = merged(self._before, self._plain, changed)
+        return text if text == changed or _same(text, changed) else changed
+
+    def _dumped(self, tree: Any) -> str:
         stream = io.StringIO()
-        self._yaml.dump(self._tree, stream)
+        self._yaml.dump(tree, stream)
         return stream.getvalue()
 
     def get(self, path: KeyPath) -> Any:
@@ -91,9 +100,9 @@ class DocumentEditor:
         owner = self.get(way)
         if isinstance(owner, list):
             _step(owner, last, [*way, last])
-            owner[int(last)] = value
+            owner[int(last)] = node_for(value, owner[int(last)])
         elif isinstance(owner, dict):
-            owner[last] = value
+            owner[last] = node_for(value, owner.get(last))
         else:
             raise ModelError(f"{_dotted(way)} holds {owner!r}, in which nothing can be set")
 
@@ -211,8 +220,8 @@ class DocumentEditor:
         if text_of(self.file) != self._before:
             raise InputError(f"{self.file}: was changed by somebody else since it was read")
         robot = self.check()
-        self._before = self.text
-        write_text(self.file, self._before)
+        self._before, self._plain = self.text, None
+        rewrite(self.file, self._before)
         return robot
 
     def check(self) -> Robot:
@@ -280,15 +289,23 @@ def _renamed(spot: Spot, kind: str, old: str, new: str) -> str:
 
 
 def _round_trip(text: str) -> Any:
-    from ruamel.yaml import YAML
-
-    yaml = YAML(typ="rt", pure=True)
-    yaml.preserve_quotes = True
-    yaml.width = 4096
+    yaml = parser()
     # Lists are written as they stand in the document: flush with their key, or moved in.
     moved_in = any(line.startswith("  - ") for line in text.splitlines())
     yaml.indent(mapping=2, sequence=4 if moved_in else 2, offset=2 if moved_in else 0)
     return yaml
+
+
+def _same(text: str, other: str) -> bool:
+    """Whether two texts say the same."""
+    from ruamel.yaml import YAML
+    from ruamel.yaml.error import YAMLError
+
+    safe = YAML(typ="safe")
+    try:
+        return bool(safe.load(text) == safe.load(other))
+    except YAMLError:
+        return False
 
 
 def _keys(path: KeyPath) -> list[str | int]:

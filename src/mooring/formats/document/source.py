@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import json
 import re
+from contextlib import suppress
 from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Any
 
 from mooring.errors import DocumentError, InputError, Place, Problem, told
-from mooring.files import note_file
+from mooring.files import note_file, write_text
 
 LARGEST_FILE = 4 * 2**20
 """[bytes] A description is written by people; anything larger is something else."""
@@ -187,3 +188,15 @@ def text_of(file: Path) -> str:
     if not text.strip():
         raise InputError(f"{file}: the file is empty")
     return text
+
+
+def rewrite(file: Path, text: str) -> None:
+    """Write another text into a document, with the line ends that it has.
+
+    Raises:
+        InputError: it cannot be written.
+    """
+    with suppress(OSError):
+        if b"\r\n" in file.read_bytes():
+            text = text.replace("\n", "\r\n")
+    write_text(file, text)

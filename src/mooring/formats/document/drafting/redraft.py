@@ -29,14 +29,13 @@ from mooring.formats.document.drafting.remembered import JointPrint, Remembered,
 from mooring.formats.document.drafting.text import (
     Snippet,
     closure_snippet,
-    flow,
     joint_snippet,
     link_snippet,
-    new_mapping,
     pattern_of,
     travel_words,
 )
 from mooring.formats.document.editor import DocumentEditor
+from mooring.formats.document.nodes import flow, new_mapping
 from mooring.model.definition.problems import EntryError
 from mooring.model.naming import free_name
 

@@ -13,8 +13,9 @@ from mooring.cad.places.axis import words_of
 from mooring.errors import ModelError
 from mooring.formats.document.cad import read_entry
 from mooring.formats.document.drafting.mentions import forms_of, listed, mentions_in_places
-from mooring.formats.document.drafting.text import flow, new_mapping, pattern_of
+from mooring.formats.document.drafting.text import pattern_of
 from mooring.formats.document.editor import DocumentEditor, take_away
+from mooring.formats.document.nodes import flow, new_mapping
 from mooring.model import Robot
 from mooring.model.naming import free_name
 

@@ -18,6 +18,7 @@ from mooring.cad.places.axis import words_of
 from mooring.cad.proposing import Proposal, ProposedJoint, ProposedLink
 from mooring.errors import ModelError
 from mooring.files import true_path
+from mooring.formats.document.nodes import parser
 from mooring.geometry import Array
 from mooring.model.material import common_material
 from mooring.units import show
@@ -109,34 +110,7 @@ class Snippet:
 
     def entry(self) -> Any:
         """The same as a node for a document that is being edited."""
-        return _yaml().load("\n".join(self.fields) + "\n")
-
-
-def new_mapping() -> Any:
-    """An empty section for a document that is being edited."""
-    return _yaml().map()
-
-
-def flow(value: Any) -> Any:
-    """A list or mapping as a node that is written in one line."""
-    yaml = _yaml()
-    if isinstance(value, dict):
-        node = yaml.map()
-        node.update({key: flow(inner) for key, inner in value.items()})
-    elif isinstance(value, list):
-        node = yaml.seq([flow(inner) for inner in value])
-    else:
-        return value
-    node.fa.set_flow_style()
-    return node
-
-
-def _yaml() -> Any:
-    from ruamel.yaml import YAML
-
-    yaml = YAML(typ="rt", pure=True)
-    yaml.preserve_quotes = True
-    return yaml
+        return parser().load("\n".join(self.fields) + "\n")
 
 
 def link_snippet(

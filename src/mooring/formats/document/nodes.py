@@ -1,0 +1,51 @@
+"""Values as nodes of a document that is being edited, with how they are to be written."""
+
+from __future__ import annotations
+
+from typing import Any
+
+
+def parser() -> Any:
+    """What reads a document and writes it again with its comments and quotes."""
+    from ruamel.yaml import YAML
+
+    yaml = YAML(typ="rt", pure=True)
+    yaml.preserve_quotes = True
+    yaml.width = 4096
+    return yaml
+
+
+def new_mapping() -> Any:
+    """An empty section."""
+    return parser().map()
+
+
+def flow(value: Any) -> Any:
+    """A list or mapping as a node that is written in one line."""
+    return _node(value, one_line=True)
+
+
+def node_for(value: Any, before: Any) -> Any:
+    """A plain value as a node that is written as the one in its place was; else lists in one line.
+
+    Args:
+        value: plain, or a node already, which stays as it is.
+        before: what stood there; None for nothing.
+    """
+    styled = getattr(before, "fa", None)
+    return _node(value, one_line=styled is not None and bool(styled.flow_style()))
+
+
+def _node(value: Any, *, one_line: bool) -> Any:
+    yaml = parser()
+    if type(value) is dict:
+        node = yaml.map()
+        node.update({key: _node(inner, one_line=one_line) for key, inner in value.items()})
+    elif type(value) is list:
+        one_line = one_line or not any(isinstance(inner, dict) for inner in value)
+        node = yaml.seq([_node(inner, one_line=one_line) for inner in value])
+    else:
+        return value
+    if one_line:
+        node.fa.set_flow_style()
+    return node
