@@ -11,9 +11,11 @@ import mooring
 from mooring.errors import ModelError
 from mooring.formats.document import DocumentEditor
 from mooring.formats.document.drafting import reshaping
-from mooring.formats.document.drafting.pointing import pointed_at
+from mooring.formats.document.drafting.pointing import Feature, pointed_at
 from mooring.geometry import inverse
 from mooring.model import Robot
+from mooring.page.desk.editing import Edits
+from mooring.page.desk.placing import place_by
 from tests.browser import Window, serve
 from tests.support import folder_for
 from tests.test_redraft import draft, write_arm
@@ -105,17 +107,51 @@ class Reshaping(unittest.TestCase):
             return pointed_at(self.robot, link, point[:3])
 
         top = at("unterarm", 0.31, 0.0, 0.056)
-        self.assertEqual((top.part, top.at), ("knopf", {"face": "knopf", "toward": "z"}))
+        self.assertEqual((top.part, top.surface.at), ("knopf", {"face": "knopf", "toward": "z"}))
         bore = at("oberarm", 0.0102, 0.0, 0.015)
         self.assertEqual(bore.part, "oberarm")
-        self.assertIn("bore of radius 10.2 mm", bore.feature)
+        self.assertIn("bore of radius 10.2 mm", bore.surface.words)
         robot, text = self.after(
-            lambda editor: reshaping.add_frame(editor, "hub", "oberarm", bore.at, "plain")
+            lambda editor: reshaping.add_frame(editor, "hub", "oberarm", bore.surface.at, "plain")
         )
         self.assertNotIn("xyz", text)
         frame = robot.frames["hub"]
         place = robot.link_frames()["oberarm"]
         np.testing.assert_allclose((place @ frame.at.in_link(place))[:2, 3], 0, atol=1e-9)
+
+    def test_an_edge_that_is_near_is_offered_and_found_again(self) -> None:
+        to_link = inverse(self.robot.link_frames()["unterarm"])
+        found = pointed_at(self.robot, "unterarm", (to_link @ [0.28, -0.0099, 0.046, 1.0])[:3])
+        self.assertEqual(found.edge.words, "edge along x")
+        self.assertEqual(found.named, (found.surface, found.edge))
+        robot, _ = self.after(
+            lambda editor: reshaping.add_frame(editor, "rim", "unterarm", found.edge.at, "plain")
+        )
+        place = robot.link_frames()["unterarm"]
+        np.testing.assert_allclose(
+            (place @ robot.frames["rim"].at.in_link(place))[1:3, 3], [-0.01, 0.046], atol=1e-6
+        )
+        far = pointed_at(self.robot, "unterarm", (to_link @ [0.28, 0.0, 0.046, 1.0])[:3])
+        self.assertIsNone(far.edge)
+
+    def test_a_joint_is_placed_by_a_feature_and_keeps_its_sense(self) -> None:
+        path = ("joints", "ellbogen", "at")
+        parallel = Feature("bore", {"axis": "ellbogen"}, (0.0, 0.0, -1.0))
+        across = Feature("edge", {"edge": "unterarm", "near": ["0.2 m", 0, 0]}, (1.0, 0.0, 0.0))
+        for feature, stays in ((parallel, True), (across, False)):
+            file = self.file.with_name("placed.yaml")
+            editor = DocumentEditor(self.file)
+            editor.set("joints.ellbogen.axis", "-z")
+            editor.set("joints.ellbogen.at", {"xyz": [0.2, 0, 0], "relative_to": "cad"})
+            file.write_text(editor.text)
+            edits = Edits(file)
+            changes = place_by(mooring.read(file), path, edits, path, feature)
+            file.write_text(edits.propose("place", changes).after)
+            joint = mooring.read(file).joints["ellbogen"]
+            self.assertEqual("axis: -z" in file.read_text(), stays)
+            self.assertNotIn("xyz", file.read_text())
+            want = (0, 0, -1) if stays else (1, 0, 0)
+            np.testing.assert_allclose(np.array(joint.axis), want, atol=1e-9)
 
     def test_a_cut_part_is_listed_by_its_pieces(self) -> None:
         plane = {"plane": {"through": ["100 mm", 0, 0], "normal": "x"}}
@@ -146,7 +182,36 @@ class InThePage(unittest.TestCase):
         page.until(lambda: "knopf_mount" in page.text(".m-diff .new"), "the new link")
         page.click("Write")
         page.until(lambda: "knopf" in mooring.read(file).links, "the link")
+        self.place_a_joint(page, file)
         self.assertEqual(page.complaints(), [])
+
+    def place_a_joint(self, page: Window, file: Path) -> None:
+        page.js("mooring.stage.hub.ask('select', {joint: 'ellbogen', link: 'unterarm'})")
+        page.click("Properties")
+        field = ".m-table input[aria-label='placed by']"
+        page.write(lambda: page.all(field), "bore: [oberarm")
+        page.until(lambda: "is no place" in page.text("body"), "the refusal")
+        page.write(lambda: page.all(field), "bore: [oberarm, nowhere]")
+        page.until(lambda: "nowhere" in page.text(".q-notification"), "what the CAD lacks")
+        before = file.read_text()
+        page.click("Point ...")
+        page.until(lambda: "Point at a bore" in page.text(".m-right"), "what is waited for")
+        page.click("Leave it")
+        page.click("Point ...")
+        place = inverse(mooring.read(file).link_frames()["knopf"]) @ [0.31, 0.0, 0.056, 1.0]
+        ask = "mooring.stage.hub.ask('select', {link: 'knopf', point: arguments[0]})"
+        page.js(ask, place[:3].tolist())
+        page.until(lambda: "face: knopf" in page.text(".m-diff .new"), "the change")
+        # How it would move is shown before it is written, and nothing else is chosen.
+        page.until(
+            lambda: page.js("return document.querySelector('.m-preview img')?.naturalWidth"),
+            "it moves",
+        )
+        self.assertIn("ellbogen from", page.text(".m-preview"))
+        page.click("Write")
+        page.until(lambda: file.read_text() != before, "the document")
+        self.assertEqual(mooring.read(file).joints["ellbogen"].child, "unterarm")
+        page.until(lambda: "face: knopf" in page.all(field)[0].get_attribute("value"), "the place")
 
 
 if __name__ == "__main__":

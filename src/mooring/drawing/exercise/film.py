@@ -40,7 +40,7 @@ def draw_film(done: Exercise, file: Path, filming: Filming = _AS_IT_GOES) -> Non
     filming.check(done.robot, done.tree)
     shots = list(_shots(done))
     looks = shots[:: len(shots) // 40 or 1]
-    corners = [points_of(pieces_at(done, q, sweep)) for q, sweep, _ in looks]
+    corners = [points_of(pieces_at(done.robot, done.tree, q, sweep)) for q, sweep, _ in looks]
     states = np.array([q for q, _, _ in looks])
     operator = Operator(filming, done.tree, states, corners)
     wanted = np.arange(0, len(shots), filming.speed * _RATE / RATE).astype(int)
@@ -48,7 +48,9 @@ def draw_film(done: Exercise, file: Path, filming: Filming = _AS_IT_GOES) -> Non
         for number, shot in enumerate(wanted):
             q, sweep, words = shots[shot]
             camera = operator.camera(q, number / RATE)
-            image: Image.Image = picture_of(pieces_at(done, q, sweep), camera, filming.size)
+            image: Image.Image = picture_of(
+                pieces_at(done.robot, done.tree, q, sweep), camera, filming.size
+            )
             draw_triad(image, camera)
             said = filming.values(done.robot, done.tree, q)
             draw_caption(image, f"{done.robot.name}  {words}   {said}".rstrip(), "")

@@ -11,9 +11,11 @@ from mooring.drawing.layers import Posed
 from mooring.drawing.palette import COLLISION, PLAIN, SERIES
 from mooring.drawing.pieces import Piece
 from mooring.drawing.render import render
-from mooring.exercising import Exercise, Sweep
+from mooring.exercising import Sweep
 from mooring.geometry import Array
 from mooring.kinematics import link_poses
+from mooring.model import Robot
+from mooring.tree import Tree
 
 _FADED = 0.78
 """How much of the paper is in a faded color."""
@@ -23,7 +25,8 @@ _DIAL = 2.2
 
 
 def pieces_at(
-    done: Exercise,
+    robot: Robot,
+    tree: Tree,
     q: Array,
     sweep: Sweep | None,
     hit: tuple[str, ...] = (),
@@ -32,18 +35,18 @@ def pieces_at(
     """Everything that is drawn at a position.
 
     Args:
-        done: the exercise.
+        robot, tree: what is drawn.
         q: positions of all joints, (n,).
         sweep: whose links and dial are shown; None shows all links alike.
         hit: names of links that overlap; they are shown in the color of warnings.
         only: the links to draw, and no dial; all if not given.
     """
-    posed = Posed(done.robot, done.tree, np.asarray(link_poses(done.tree, q)))
-    for name, link in done.robot.links.items():
+    posed = Posed(robot, tree, np.asarray(link_poses(tree, q)))
+    for name, link in robot.links.items():
         if only is not None and name not in only:
             continue
         moves = sweep is None or name in sweep.moving
-        for shape in link.shown(done.robot.materials) or link.collisions:
+        for shape in link.shown(robot.materials) or link.collisions:
             color = shape.color or PLAIN
             color = COLLISION if name in hit else _lively(color) if moves else _faded(color)
             place = posed.pose(name) @ shape.in_link(posed.frame(name))
@@ -52,7 +55,7 @@ def pieces_at(
             posed.pieces.append(Piece(mesh, place, color))
     posed.scale = scale_of(posed.pieces)
     if sweep is not None and sweep.moving and only is None:
-        own = pieces_at(done, q, sweep, only=sweep.moving)
+        own = pieces_at(robot, tree, q, sweep, only=sweep.moving)
         posed.scale = min(posed.scale, _DIAL * scale_of(own))
     if sweep is not None and only is None:
         add_dial(posed, sweep, q)

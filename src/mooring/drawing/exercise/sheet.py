@@ -93,7 +93,7 @@ def _strip(
     distances, _ = around.distances(steps, pairs, 1e-9)
     hits = [[pair for pair, d in zip(pairs, row, strict=True) if d < 0] for row in distances]
     scenes = [
-        pieces_at(done, q, sweep, tuple(name for pair in hit for name in pair))
+        pieces_at(done.robot, done.tree, q, sweep, tuple(name for pair in hit for name in pair))
         for q, hit in zip(steps, hits, strict=True)
     ]
     seen, view = _looked_at(done, sweep, scenes, steps)
@@ -117,7 +117,7 @@ def _looked_at(
     """The points to have in view, what moves and what is around it; and from where to look."""
     whole = np.concatenate([points_of(scene) for scene in scenes])
     moving = np.concatenate(
-        [points_of(pieces_at(done, q, sweep, only=sweep.moving)) for q in steps]
+        [points_of(pieces_at(done.robot, done.tree, q, sweep, only=sweep.moving)) for q in steps]
     )
     low, high = moving.min(axis=0), moving.max(axis=0)
     spare = _AROUND * float(np.max(high - low))

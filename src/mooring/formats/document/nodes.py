@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import io
 from typing import Any
+
+from mooring.errors import InputError
 
 
 def parser() -> Any:
@@ -49,3 +52,33 @@ def _node(value: Any, *, one_line: bool) -> Any:
     if one_line:
         node.fa.set_flow_style()
     return node
+
+
+def in_line(value: dict[str, Any]) -> str:
+    """A mapping as one line, without its brackets.
+
+    Example:
+        >>> in_line({"bore": ["column", "turntable"], "radius": "20 mm"})
+        'bore: [column, turntable], radius: 20 mm'
+    """
+    stream = io.StringIO()
+    parser().dump(flow(value), stream)
+    return stream.getvalue().strip()[1:-1]
+
+
+def from_line(said: str) -> dict[str, Any]:
+    """A mapping that is written in one line, with its brackets or without.
+
+    Raises:
+        InputError: it is none.
+    """
+    from ruamel.yaml import YAML
+    from ruamel.yaml.error import YAMLError
+
+    try:
+        value = YAML(typ="safe").load(said if said.startswith("{") else "{" + said + "}")
+    except YAMLError:
+        value = None
+    if not isinstance(value, dict) or not value or any(v is None for v in value.values()):
+        raise InputError(f"{said!r} is no place; one is written as bore: [arm, pin], for example")
+    return value

@@ -67,6 +67,7 @@ def link_rows(robot: Robot, name: str) -> list[Row]:
         if frame.link == name:
             at = _three(frame.at.matrix[:3, 3], "length")
             rows.append(Row(f"frame {frame.name}", at, ("frames", frame.name, "xyz"), "length"))
+            rows.append(Row("placed by", "", ("frames", frame.name, "at")))
     rows.append(Row("written in", _where(robot.place(("links", name)))))
     return rows
 
@@ -86,6 +87,7 @@ def joint_rows(robot: Robot, name: str) -> list[Row]:
         rows += _limits(joint)
     measured = "the CAD" if joint.at.relative_to == "cad" else joint.parent
     rows.append(Row("placed in", measured))
+    rows.append(Row("placed by", "", ("joints", name, "at")))
     xyz = _three(joint.at.matrix[:3, 3], "length")
     rpy = _three(rpy_from_rotation(joint.at.matrix[:3, :3]), "angle")
     rows.append(Row("xyz", xyz, ("joints", name, "at", "xyz"), "length"))

@@ -13,7 +13,7 @@ from nicegui import ui
 from mooring.errors import MooringError
 from mooring.formats.document import DocumentEditor
 from mooring.formats.document.drafting import remembered, reshaping
-from mooring.formats.document.drafting.pointing import Pointed, pointed_at
+from mooring.formats.document.drafting.pointing import Feature, Pointed, pointed_at
 from mooring.formats.document.drafting.remembered import JointPrint
 from mooring.page.shell.changing import show_change
 from mooring.page.shell.hints import hint
@@ -75,7 +75,9 @@ class Drafting:
         with ui.element("div").classes("m-finding"):
             ui.label(link).style("font-weight: 600")
             if found is not None and found.link == link:
-                ui.label(f"part {found.part}, {found.feature}").classes("remedy")
+                beside = "" if found.edge is None else f"; beside it an {found.edge.words}"
+                words = f"part {found.part}, {found.surface.words}{beside}"
+                ui.label(words).classes("remedy")
             with ui.row().style("gap: 4px; margin-top: 4px"):
                 self._button(
                     "Take in ...", "one link of this and the next you point at", self._merge
@@ -83,13 +85,16 @@ class Drafting:
                 if found is None or found.link != link:
                     return
                 self._button("Link of its own", f"split {found.part} off", self._split)
-                if found.at is not None:
-                    self._button("Frame here", "a frame on this feature", self._frame)
+                for feature in found.named:
+                    text = "Frame on the edge" if feature is found.edge else "Frame here"
+                    self._button(text, f"a frame on the {feature.words}",
+                                 partial(self._frame, found, feature))  # fmt: skip
                 self._button("Cut at its neck", "where the part is narrowest near here",
                              partial(self._cut, found, self._neck(found)))  # fmt: skip
-                if found.at is not None and "face" in found.at:
+                at = found.surface.at
+                if at is not None and "face" in at:
                     self._button("Cut along", "along the plane of this face",
-                                 partial(self._cut, found, {"plane": dict(found.at)}))  # fmt: skip
+                                 partial(self._cut, found, {"plane": dict(at)}))  # fmt: skip
 
     @staticmethod
     def _neck(found: Pointed) -> dict[str, object]:
@@ -122,13 +127,12 @@ class Drafting:
     def _cut(self, found: Pointed, cut: dict[str, object]) -> None:
         self._ask(f"{found.part} cut", lambda editor: reshaping.cut_part(editor, found.part, cut))
 
-    def _frame(self) -> None:
-        found = self.pointed
-        if found is None or found.at is None:
+    def _frame(self, found: Pointed, feature: Feature) -> None:
+        at = feature.at
+        if at is None:
             return
-        at = found.at
         with self.window.page, ui.dialog() as dialog, ui.card():
-            ui.label(f"A frame on the {found.feature} of {found.part}").classes("m-title")
+            ui.label(f"A frame on the {feature.words} of {found.part}").classes("m-title")
             name = ui.input("name", value=f"{found.link}_frame").props("dense autofocus")
             role = ui.select(list(_ROLES), value="plain", label="role").props("dense")
 
@@ -197,14 +201,16 @@ class Drafting:
 
     def _turn(self, name: str) -> None:
         robot = self.window.desk.robot
-        self._ask(f"{name} turned round", lambda e: reshaping.turn_round(e, robot, name))
+        turn = partial(reshaping.turn_round, robot=robot, joint=name)
+        self._ask(f"{name} turned round", turn, name)
 
     def _type(self, name: str, kind: str) -> None:
         if kind == "fixed":
             self._ask(f"{name} held", lambda editor: reshaping.weld(editor, name))
         else:
-            self._ask(f"{name} {kind}", lambda e: reshaping.set_type(e, name, kind))
+            self._ask(f"{name} {kind}", lambda e: reshaping.set_type(e, name, kind), name)
 
-    def _ask(self, what: str, change: Callable[[DocumentEditor], object]) -> None:
+    def _ask(self, what: str, change: Callable[[DocumentEditor], object], joint: str = "") -> None:
+        show = partial(show_change, self.window, what, change, joint=joint)
         with self.window.page:
-            ui.timer(0, lambda: show_change(self.window, what, change), once=True)
+            ui.timer(0, show, once=True)

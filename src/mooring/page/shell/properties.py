@@ -12,6 +12,7 @@ from mooring.page.desk.typed import as_typed, read_typed, unit_in
 from mooring.page.facts.properties import Row, joint_rows, link_rows
 from mooring.page.shell.changing import show_change
 from mooring.page.shell.hints import hint
+from mooring.page.shell.placing import Placing
 from mooring.units import DIMENSIONS, show, to_si
 
 if TYPE_CHECKING:
@@ -26,13 +27,14 @@ class Properties:
         self.window = window
         self.place = ui.element("div")
         self.half: dict[tuple[str, ...], str] = {}
+        self.placing = Placing(window)
 
     def refresh(self) -> None:
         """After something else is chosen, or a new model."""
         window, robot = self.window, self.window.desk.robot
         link, joint = window.selection["link"], window.selection["joint"]
         self.place.clear()
-        with self.place:
+        with self.place, self.placing.anew():
             if link not in robot.links and joint not in robot.joints:
                 ui.label("Choose a link in the view, or a link or joint in the tree.")
                 self._overview()
@@ -65,6 +67,9 @@ class Properties:
                         self._value(row)
 
     def _value(self, row: Row) -> None:
+        if row.path[-1:] == ("at",):
+            self.placing.show(row.path)
+            return
         home = self.window.desk.documents.home_of(self.window.desk.robot, row.path)
         if home is None:
             ui.label(row.value)
@@ -72,13 +77,10 @@ class Properties:
         edits, path = home
         placed = path[-1] in ("xyz", "rpy")
         written = edits.written_place(path) if placed else edits.written(path)
-        if placed:
-            place = self._found(edits, path)
-            if place is not None:
-                # It is looked up in the CAD, and a number would say it a second time.
-                found = "; ".join(f"{key} of {as_typed(said)}" for key, said in place.items())
-                ui.label(f"{row.value}, by the {found}")
-                return
+        if placed and self._is_found(edits, path):
+            # It is looked up in the CAD, and a number would say it a second time.
+            ui.label(row.value)
+            return
         # A number that stands in the document without its unit is shown with it.
         bare = isinstance(written, int | float) and bool(row.dimension)
         shown = row.value if bare else as_typed(written)
@@ -110,17 +112,16 @@ class Properties:
             changes: dict[KeyPath, Any] = (
                 edits.place_changes(path, value) if placed else {path: value}
             )
-            await show_change(self.window, what, changes, edits, note)
+            joint = path[1] if path[0] == "joints" else ""
+            await show_change(self.window, what, changes, edits, note, joint)
 
         field.on("keydown.enter", change)
 
     @staticmethod
-    def _found(edits: Edits, path: tuple[str, ...]) -> dict[str, Any] | None:
-        """What a place is looked up by in the CAD; None where it is written in numbers."""
+    def _is_found(edits: Edits, path: tuple[str, ...]) -> bool:
+        """Whether a place is looked up in the CAD; others are written in numbers."""
         place = edits.written((*path[:2], "at"))
-        if isinstance(place, dict) and not {"xyz", "rpy"} & set(place):
-            return place
-        return None
+        return isinstance(place, dict) and not {"xyz", "rpy"} & set(place)
 
     def _typing(self, path: tuple[str, ...], said: str | None, shown: str) -> None:
         if said is None or said == shown:

@@ -310,6 +310,8 @@ class Window:
 
     def _select(self, said: dict[str, Any]) -> None:
         point = said.get("point")
+        if self.properties.placing.point(said.get("link"), point):
+            return
         self.choose(said.get("link"), said.get("joint"))
         self.drafting.point(self.selection["link"], None if point is None else list(point))
         if (said.get("link") or said.get("joint")) and self.tabs.value != "Draft":
