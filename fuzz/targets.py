@@ -296,7 +296,8 @@ def page_messages(_: Path) -> Attempt:
     window.tell = window.notify = window.show_tab = quiet
     window.tabs = SimpleNamespace(value="Draft")
     window.drafting = SimpleNamespace(point=quiet)
-    window.properties = SimpleNamespace(refresh=quiet)
+    window.heading = SimpleNamespace(refresh_steps=quiet)
+    window.properties = SimpleNamespace(refresh=quiet, placing=SimpleNamespace(point=quiet))
     window.whereabouts = SimpleNamespace(look_at=quiet)
     known = [*desk.robot.links, *desk.robot.joints, "camera", [0.1, 0.2, 0.3], 0.3]
     keys = ("do", "joint", "value", "link", "point", "target", "key")
@@ -309,7 +310,7 @@ def page_messages(_: Path) -> Attempt:
                 said[key] = odd(chance, known * 5)
         if chance.random() < 0.05:
             said = odd(chance)
-        window.own = desk.q.copy() if chance.random() < 0.3 else None
+        window.own = desk.standing.own() if chance.random() < 0.3 else None
         asyncio.run(window._asked(SimpleNamespace(args=said)))
         desk.pass_time(0.02)
 

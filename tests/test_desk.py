@@ -94,13 +94,13 @@ class Simulating(unittest.TestCase):
         player.step(800)
         self.assertAlmostEqual(player.simulation.state.positions[joint], 0.3, delta=0.02)
         # The feet press on the ground with the walker's weight.
-        forces = desk.forces()
+        forces = desk.instruments.forces()
         self.assertAlmostEqual(forces[:, 5].sum(), desk.robot.mass() * 9.80665, delta=30)
         desk.look_through(player.recording())
-        self.assertEqual(desk.status()["mode"], "recording")
+        self.assertEqual(desk.instruments.status()["mode"], "recording")
         desk.show_instant(0)
         np.testing.assert_allclose(desk.q, desk.recording.positions()[0])
-        self.assertEqual(len(desk.trace(f"{joint}.position", 10)[0]), 2)
+        self.assertEqual(len(desk.instruments.trace(f"{joint}.position", 10)[0]), 2)
 
     def test_a_pull_moves_what_floats(self) -> None:
         desk = Desk(ModelSource(WALKER.document))
@@ -130,19 +130,19 @@ class Elsewhere(unittest.TestCase):
 
         def arrived() -> bool:
             desk.pass_time(0.03)
-            return math.isclose(desk.positions().get("slew", 0.0), 0.3)
+            return math.isclose(desk.standing.positions().get("slew", 0.0), 0.3)
 
         until(arrived, "the last joint state")
         luff = desk.q[desk.tree.coordinate("luff")]
         self.assertGreater(abs(luff), 0.05, "the loop follows its cylinder")
-        status = desk.status()
+        status = desk.instruments.status()
         self.assertEqual(status["mode"], "following")
         self.assertIn("not known here: winch", status["words"])
         self.assertIn("nothing is said of telescope", status["words"])
         self.assertIn("stands as states.csv says", desk.jog("slew", 0.5).refused)
         desk.put_player(desk.new_player(None, 1.0, hold=True))
         self.addCleanup(desk.close_player)
-        self.assertEqual(desk.status()["mode"], "paused")
+        self.assertEqual(desk.instruments.status()["mode"], "paused")
 
     def test_controllers_are_let_in_and_shown(self) -> None:
         desk = Desk(ModelSource(LINE_TENDER.document))
@@ -161,6 +161,12 @@ class Elsewhere(unittest.TestCase):
             until(lambda: "clamp.open is true" in " ".join(events(5)), "what is told of it")
             desk.player.signal("clamp.close", True)
             until(lambda: tender.step(seconds=0.05) and tender.signals["clamp.close"], "the page's")
+            # Pause in the page, as its time bar does it.
+            desk.player.hold()
+            desk.player.pause()
+            until(lambda: "time stands" in " ".join(events(3)), "the pause")
+            tender.client.ask("play")
+            until(lambda: desk.player.running, "time")
             desk.stop_listening()
             with self.assertRaises(mooring.MooringError):
                 for _ in range(10_000):

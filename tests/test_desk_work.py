@@ -231,6 +231,14 @@ class Kept(unittest.TestCase):
             desk.undo()
         self.assertEqual([desk.redo(), desk.redo()], ["slew", "upper of slew"])
         self.assertEqual((edits.file.read_text(), desk.q[slew]), (proposal.after, 0.5))
+        # A joint that ran to and fro goes back to where it began.
+        desk.start_swing("luff")
+        for _ in range(20):
+            desk.pass_time(0.05)
+        luff = desk.tree.coordinate("luff")
+        self.assertGreater(abs(desk.q[luff]), 0.1)
+        desk.start_swing(None)
+        self.assertEqual((desk.undo(), round(desk.q[luff], 9)), ("luff to and fro", 0.0))
         # What somebody else has written since is not undone, and does not stand in the way.
         edits.file.write_text(proposal.after + "# mine\n")
         with self.assertRaisesRegex(InputError, "somebody else"):

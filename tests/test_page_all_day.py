@@ -190,6 +190,9 @@ class Working(Page):
             "what was typed",
         )
         self.page.write(lambda: self.field("lower"), "-170 deg")
+        self.page.write(lambda: self.field("axis"), "-z")
+        self.says("axis: -z", ".m-diff .new")
+        self.page.click("Cancel")
 
     def test_a_frame_goes_to_the_numbers_that_are_typed(self) -> None:
         self.page.click("Properties")
@@ -228,6 +231,25 @@ class Working(Page):
         self.type_into("slew", "-20")
         self.page.until(lambda: self.shown("slew") == -20, "another posture here")
         self.assertAlmostEqual(float(other.js(value)), np.degrees(0.5), delta=0.01)
+        # What it says, keeps, takes back and runs to and fro is its own.
+        other.click("keep ...")
+        other.write(lambda: other.all(".q-dialog input"), "mine")
+        other.until(lambda: "slew: 28.6479 deg" in other.text(".m-diff .new"), "its own posture")
+        other.click("Cancel")
+        other.click("over_ship")
+        other.until(lambda: float(other.js(value)) == 80, "a posture")
+        other.click("Properties")
+        y = ".m-six input[aria-label='y in mm']"
+        other.until(lambda: float(other.all(y)[0].get_attribute("value")) > 500, "the grip there")
+        other.click("Undo")
+        other.until(lambda: abs(float(other.js(value)) - np.degrees(0.5)) < 0.01, "taken back")
+        other.click("⇄", "[data-joint=rotator] button")
+        turned = "return document.querySelector('[data-joint=rotator] .m-field').value"
+        other.until(lambda: abs(float(other.js(turned))) > 3, "to and fro")
+        other.click("⇄", "[data-joint=rotator] button")
+        other.click("Undo")
+        other.until(lambda: float(other.js(turned)) == 0, "where it began")
+        self.assertEqual((self.shown("slew"), self.shown("rotator")), (-20, 0))
         other.click("follow mine")
         self.page.until(
             lambda: abs(self.shown("slew") - np.degrees(0.5)) < 0.01, "what the other had"
@@ -269,6 +291,17 @@ class Working(Page):
         self.assertEqual(
             self.page.js("return document.querySelector('.m-note').getAttribute('role')"), "status"
         )
+        self.page.js("document.querySelector('.m-skip').focus()")
+        self.press(Keys.ENTER)
+        self.assertTrue(self.page.js("return document.activeElement.matches('.m-left')"))
+        self.page.click("Show")
+        self.page.click("names of links")
+        named = "return [...document.querySelectorAll('.m-label')].filter((e) => e.style.display != 'none').length"
+        lines = "return document.querySelector('.m-labels path').getAttribute('d').split('M').length - 1"
+        self.page.until(
+            lambda: 3 < self.page.js(named) == self.page.js(lines), "a line to each name"
+        )
+        self.page.click("names of links")
         self.page.click("Dark")
         self.page.until(
             lambda: self.page.js("return document.body.classList.contains('body--dark')"), "dark"

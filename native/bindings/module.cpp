@@ -14,6 +14,8 @@ void bind_tree(nanobind::module_& module);
 
 NB_MODULE(_native, module) {
     module.doc() = "The compiled core of Mooring.";
+    // What a thread still holds when the interpreter ends is no error of anybody's.
+    nanobind::set_leak_warnings(false);
     auto cad = module.def_submodule("cad", "Searches among triangles.");
     mooring::bindings::bind_cad(cad);
     auto drawing = module.def_submodule("drawing", "The renderer.");

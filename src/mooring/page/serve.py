@@ -54,6 +54,7 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
         # Checks and simulations compute in threads; the page must not wait for them.
         sys.setswitchinterval(_SWITCH)
         background_tasks.create(host.live())
+        background_tasks.create(host.look_closely())
         background_tasks.create(host.follow_files())
         background_tasks.create(host.judge())
         # Whoever asks from now on waits for an answer, and gets it.

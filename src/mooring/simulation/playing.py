@@ -86,7 +86,7 @@ class Player:
         self.began = simulation.time
         self.told: Callable[[Change], None] = lambda _: None
         self._going = threading.Event()
-        self._over = self._asleep = False
+        self._over = self._asleep = self._held = False
         self._until = 0
         self._pull: tuple[str, Array, Array] | None = None
         self._let_go: list[str] = []
@@ -106,6 +106,7 @@ class Player:
         """Let time go on, for as long as nobody stops it."""
         with self.lock:
             if not (self.simulation.ended or self.running):
+                self._held = False
                 self._going.set()
                 self.told("playing")
 
@@ -114,14 +115,15 @@ class Player:
 
         Nobody is told; `pause` tells.
         """
+        self._held = self._held or self.running
         self._until = 0
         self._going.clear()
 
     def pause(self) -> None:
         """Stop time, after the slice that is being computed, or while somebody is waited for."""
-        went, self._until = self.running, 0
-        self._going.clear()
+        self.hold()
         with self.lock:
+            went, self._held = self._held, False
             self._stand()
             if went:
                 self.told("paused")

@@ -19,11 +19,14 @@ export function listen(hub) {
     if (event.key === " " || ctrl) event.preventDefault();
     hub.ask("key", { key, ctrl, shift: event.shiftKey });
   });
+  for (const skip of document.querySelectorAll(".m-skip")) {
+    skip.addEventListener("click", () => document.querySelector(skip.dataset.to)?.focus());
+  }
   // What was clicked on keeps no key for itself; a tab, a slider and a field do.
   window.addEventListener("pointerup", () => {
     setTimeout(() => {
       const at = document.activeElement;
-      if (at?.matches("button:not([role=tab]), [role=checkbox], [role=button]")) at.blur();
+      if (at?.matches("button:not([role=tab]):not(.m-skip), [role=checkbox], [role=button]")) at.blur();
     });
   });
 }

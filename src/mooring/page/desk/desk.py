@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from typing import Any
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -15,26 +14,24 @@ from mooring.errors import InputError, ModelError, MooringError, RunError
 from mooring.files import noting_files
 from mooring.geometry import Array
 from mooring.kinematics import configuration
-from mooring.kinematics.loops import close_loops
-from mooring.kinematics.mechanism.drivers import drivers
 from mooring.kinematics.overlaps import Surroundings
 from mooring.model import Robot
-from mooring.model.definition.fields import dimension_of
 from mooring.page.desk.documents import Documents
 from mooring.page.desk.editing import Edits, ProposedEdit
-from mooring.page.desk.history import History, Posed
-from mooring.page.desk.jogging import Moved, Swing, jog, pull, reach
+from mooring.page.desk.history import History
+from mooring.page.desk.instruments import Instruments
+from mooring.page.desk.jogging import Moved, as_place
 from mooring.page.desk.listening import Listening
 from mooring.page.desk.opened import ModelSource, Opened
 from mooring.page.desk.replay import Replay
 from mooring.page.desk.runs import KeptRun, Runs
-from mooring.page.desk.traces import Traces, column_of
+from mooring.page.desk.standing import Standing
+from mooring.page.desk.traces import Traces
 from mooring.page.desk.watching import FileWatch
 from mooring.simulation import Recording, Simulation
 from mooring.simulation.playing import KEPT, Player
 from mooring.simulation.standing import ground_of
 from mooring.tree import Tree
-from mooring.units import show
 
 
 class Desk:
@@ -46,24 +43,22 @@ class Desk:
     Attributes:
         source: where the model comes from.
         robot, tree, scene, ground: the model; the last one that could be read.
-        q: how it stands, (n,).
+        standing: how it stands.
         problem: why the file cannot be read as it is now; empty while it can.
         report: the findings; None before they are there.
-        refused: what the last move met, and the joint it is about.
         follower: the machine that is shown, or None.
         listening: what lets controllers outside connect, or None.
         unheard: what of it does not fit, in words.
-        swing: the joint that runs to and fro, or None.
         player: the simulation, or None.
         replay: the run that is looked through, or None.
-        trace_number: grows with whatever plots show.
+        instruments: what is told of whatever moves it.
+        traces: of the simulation.
         opened: what was read for it.
         documents: that are shown, as far as they can be changed.
         history: what can be taken back, and done again.
         runs: that were made, until they are let go of.
         followed: the motion that the simulation follows, and whether it follows none.
         model_number: grows with every new model.
-        pose_number: grows with every move.
     """
 
     def __init__(self, source: ModelSource) -> None:
@@ -75,13 +70,13 @@ class Desk:
         self.source = source
         self.watch = FileWatch()
         self.problem = ""
-        self.model_number = self.pose_number = 0
+        self.model_number = 0
         self.player: Player | None = None
         self.follower: Follower | None = None
         self.listening: Listening | None = None
         self.history, self.runs = History(), Runs()
         self.followed: tuple[str | None, bool] = (None, True)
-        self.q = np.zeros(0)
+        self.instruments = Instruments(self)
         try:
             opened = self.read()
         except InputError as error:
@@ -107,7 +102,7 @@ class Desk:
 
     def put(self, opened: Opened) -> None:
         """Take a model that was read; joints that are still there stay where they are."""
-        before = self._by_name() if self.model_number and not self._stands_in else {}
+        before = self.standing.by_name() if self.model_number and not self._stands_in else {}
         robot, tree = opened.scene.robot, opened.scene.robot.tree()
         surroundings = Surroundings(robot, tree)
         neutral = self._start(robot, tree, None)
@@ -119,10 +114,14 @@ class Desk:
         self.robot: Robot = robot
         self.tree: Tree = tree
         self.surroundings = surroundings
-        self.neutral_q, self.ground = neutral, ground
+        number = 0
+        if self.model_number:
+            self.standing.halt()
+            number = self.standing.number
+        self.standing: Standing = Standing(robot, tree, neutral, self.history)
+        self.standing.number = number
+        self.ground = ground
         self.report: Report | None = None
-        self.refused: tuple[str, str] = ("", "")
-        self.swing: Swing | None = None
         self.replay: Replay | None = None
         self._heard = 0
         self.unheard: tuple[str, ...] = ()
@@ -132,16 +131,13 @@ class Desk:
         if opened.recording is not None:
             self.look_through(opened.recording)
         else:
-            self.move_to(
-                self._as_before(before) if before else self._start(robot, tree, opened.scene.start)
+            self.standing.move_to(
+                self.standing.of(before) if before else self._start(robot, tree, opened.scene.start)
             )
 
     @property
     def _stands_in(self) -> bool:
         return self.opened.refused is not None
-
-    def _by_name(self) -> dict[str, float]:
-        return dict(zip(self.tree.coordinates, self.q.tolist(), strict=True))
 
     @staticmethod
     def _start(robot: Robot, tree: Tree, posture: Mapping[str, float | str] | None) -> Array:
@@ -149,16 +145,6 @@ class Desk:
             return configuration(robot, posture, tree)
         except RunError:
             return tree.neutral()
-
-    def _as_before(self, before: Mapping[str, float]) -> Array:
-        q = self.neutral_q.copy()
-        kept = [name for name in self.tree.coordinates if name in before]
-        for name in kept:
-            q[self.tree.coordinate(name)] = before[name]
-        try:
-            return close_loops(self.tree, q, [], "the posture from before")
-        except RunError:
-            return self.neutral_q
 
     def judge(self) -> Report:
         """The findings, which takes a moment."""
@@ -168,10 +154,10 @@ class Desk:
 
     # How it stands.
 
-    def move_to(self, q: Array) -> None:
-        """Show a posture."""
-        self.q = q
-        self.pose_number += 1
+    @property
+    def q(self) -> Array:
+        """How it stands, (n,)."""
+        return self.standing.q
 
     def jog(self, joint: str, value: float) -> Moved:
         """Bring a joint to a position; while a simulation runs, tell its motor to.
@@ -179,17 +165,15 @@ class Desk:
         Raises:
             ModelError: no moving joint has that name, or the value is no number.
         """
-        if not math.isfinite(value):
-            raise ModelError(f"{joint}: the position must be a number")
         self.tree.coordinate(joint)
+        standing = self.standing
         if self.follower is not None:
-            return self._met(Moved(self.q, f"it stands as {self.follower.source} says", joint))
-        if self.player is not None:
-            if not self.player.command(joint, value):
-                return self._met(Moved(self.q, f"no motor drives {joint}", joint))
-            return self._met(Moved(self.q))
+            return standing.met(Moved(self.q, f"it stands as {self.follower.source} says", joint))
+        if self.player is not None and math.isfinite(value):
+            why = "" if self.player.command(joint, value) else f"no motor drives {joint}"
+            return standing.met(Moved(self.q, why, joint if why else ""))
         self.leave_recording()
-        return self._met(jog(self.robot, self.tree, self.q, joint, value), joint)
+        return standing.jog(joint, value)
 
     def pull(
         self, link: str, point: ArrayLike, target: ArrayLike | None, *, turned: bool = False
@@ -201,49 +185,38 @@ class Desk:
         Raises:
             ModelError: no link has that name, or nothing moves it.
         """
-        spot = np.asarray(point, dtype=float)
-        goal = None if target is None else np.asarray(target, dtype=float)
-        if spot.shape != (3,) or (goal is not None and goal.shape != (3,)):
-            raise ModelError("a place is three numbers")
+        spot = as_place(point)
+        goal = None if target is None else as_place(target)
         if self.player is not None:
             self.tree.link(link)
             self.player.pull(link, spot, goal)
-            return self._met(Moved(self.q))
+            return self.standing.met(Moved(self.q))
         if goal is None:
-            return self._met(Moved(self.q))
+            return self.standing.met(Moved(self.q))
         self.leave_recording()
-        moved = pull(self.robot, self.tree, self.q, link, spot, goal, turned=turned)
-        return self._met(moved, f"pull at {link}")
-
-    def _met(self, moved: Moved, what: str = "") -> Moved:
-        self.refused = (moved.refused, moved.joint)
-        if moved.q is not self.q:
-            self._pose(moved.q, what)
-        return moved
-
-    def _pose(self, q: Array, what: str) -> None:
-        """Go to a posture by somebody's will, which can be taken back."""
-        before = self._by_name()
-        self.move_to(q)
-        self.history.posed(Posed(what, before, self._by_name()))
+        return self.standing.pull(link, spot, goal, turned=turned)
 
     def take_posture(self, name: str | None) -> None:
-        """Go to a posture, or with None back to neutral.
+        """Go to a posture, or with None back to neutral; raises as `Standing.posture`."""
+        said = name or "neutral"
+        self.stand_at(self.standing.posture(name), f"posture {said}", f"the posture {said}")
 
-        Raises:
-            ModelError: no posture has that name.
-            RunError: the loops cannot be closed in it.
+    def stand_at(self, q: Array, what: str, why: str) -> None:
+        """Go to a posture by somebody's will.
+
+        Args:
+            q: (n,).
+            what: is done, in words.
+            why: a run is left for it, in words.
         """
-        q = self.neutral_q if name is None else configuration(self.robot, name, self.tree)
-        self._stand_still(f"was left for the posture {name or 'neutral'}")
-        self._pose(q.copy(), f"posture {name or 'neutral'}")
+        self._stand_still(f"was left for {why}")
+        self.standing.go(q.copy(), what)
 
     def _stand_still(self, why: str) -> None:
         """Nothing moves by itself any more."""
         self.close_player(why)
         self.leave_recording()
-        self.swing = None
-        self.refused = ("", "")
+        self.standing.halt()
 
     def undo(self) -> str:
         """Take the last step back; in words what it was. What takes long is done by the caller.
@@ -251,36 +224,30 @@ class Desk:
         Raises:
             InputError: there is none, or somebody else changed the document since.
         """
-        if not self.history.past:
-            raise InputError("there is nothing to take back")
-        step = self.history.past[-1]
-        if isinstance(step, ProposedEdit):
-            try:
-                self.documents.of(step).take_back(step)
-            except InputError:
-                # What was before it must not be out of reach for ever.
-                self.history.past.pop()
-                raise
-        else:
+        step = self.history.past[-1] if self.history.past else None
+        if not isinstance(step, ProposedEdit):
             self._stand_still("was left to take a move back")
-            self.move_to(self._as_before(step.before))
+            return self.standing.undo()
+        try:
+            self.documents.of(step).take_back(step)
+        except InputError:
+            # What was before it must not be out of reach for ever.
+            self.history.past.pop()
+            raise
         self.history.taken_back()
         return step.what
 
     def redo(self) -> str:
         """Do again what was taken back last; raises as `undo`."""
-        if not self.history.future:
-            raise InputError("there is nothing to do again")
-        step = self.history.future[-1]
-        if isinstance(step, ProposedEdit):
-            try:
-                self.documents.of(step).make(step)
-            except InputError:
-                self.history.future.pop()
-                raise
-        else:
+        step = self.history.future[-1] if self.history.future else None
+        if not isinstance(step, ProposedEdit):
             self._stand_still("was left to do a move again")
-            self.move_to(self._as_before(step.after))
+            return self.standing.redo()
+        try:
+            self.documents.of(step).make(step)
+        except InputError:
+            self.history.future.pop()
+            raise
         self.history.done_again()
         return step.what
 
@@ -290,9 +257,10 @@ class Desk:
         Raises:
             ModelError: no moving joint has that name.
         """
-        swing = None if joint is None else Swing.of(self.robot, self.tree, joint)
+        if joint is not None:
+            self.tree.coordinate(joint)
         self._stand_still("was left to run a joint to and fro")
-        self.swing = swing
+        self.standing.start_swing(joint)
 
     def pass_time(self, seconds: float) -> None:
         """Move what moves by itself."""
@@ -302,37 +270,14 @@ class Desk:
             moment = self.player.moment()
             self.traces.add(moment)
             if not np.array_equal(moment.q, self.q):
-                self.move_to(moment.q)
+                self.standing.move_to(moment.q)
         elif self.replay is not None:
             before = self.replay.instant
             self.replay.pass_time(seconds)
             if self.replay.instant != before:
-                self.move_to(self.replay.q)
-        elif self.swing is not None:
-            swing = self.swing
-            now = float(self.q[self.tree.coordinate(swing.joint)])
-            asked = swing.next(now, seconds)
-            moved = jog(self.robot, self.tree, self.q, swing.joint, asked)
-            if not moved.refused:
-                swing.blocked = False
-            elif swing.stopped(now, asked):
-                self.swing = None
-                self.refused = (f"{moved.refused}; it can go neither way", swing.joint)
-            self.move_to(moved.q)
-
-    def reach(self, name: str, target: Mapping[str, list[float]]) -> Moved:
-        """See `jogging.reach`; it takes a moment, and moves nothing."""
-        return reach(self.robot, self.tree, self.q.copy(), name, target)
-
-    def reached(self, name: str, moved: Moved) -> None:
-        """Show where a frame or link was brought."""
-        self._stand_still("was left to reach a place")
-        self._pose(moved.q, f"{name} to a place")
-
-    def stand_at(self, q: Array) -> None:
-        """Show the posture of one window in all of them."""
-        self._stand_still("was left for the posture of a window")
-        self._pose(q.copy(), "posture of a window")
+                self.standing.move_to(self.replay.q)
+        else:
+            self.standing.pass_time(seconds)
 
     def follow(self, follower: Follower) -> None:
         """Show a machine, or a file of joint states, as it moves."""
@@ -370,17 +315,12 @@ class Desk:
         q, words = posture_of(self.robot, self.tree, self.q, follower.positions)
         self.unheard = tuple(words)
         if not np.array_equal(q, self.q):
-            self.move_to(q)
+            self.standing.move_to(q)
 
-    def positions(self) -> dict[str, float]:
-        """The joints that tell all others where to be, by name: what a posture is made of."""
-        said = self._by_name()
-        return {joint: said[joint] for joint in drivers(self.robot, self.tree, self.q)}
-
-    def overlaps(self) -> list[tuple[str, str, float]]:
-        """Which links overlap as it stands, and by how much [m]."""
+    def overlaps(self, q: Array) -> list[tuple[str, str, float]]:
+        """Which links overlap in a posture (n,), and by how much [m]."""
         pairs = self.surroundings.pairs.judged
-        distances, _ = self.surroundings.distances(self.q, pairs, 1e-3)
+        distances, _ = self.surroundings.distances(q, pairs, 1e-3)
         return [
             (first, second, -float(d))
             for (first, second), d in zip(pairs, distances, strict=True)
@@ -388,14 +328,6 @@ class Desk:
         ]
 
     # The document.
-
-    def posture_entry(self) -> dict[str, str]:
-        """The posture as it stands, as a document says it."""
-        joints = self.robot.joints
-        return {
-            joint: show(value, dimension_of("position", joints[joint].motion), 6)
-            for joint, value in self.positions().items()
-        }
 
     @property
     def edits(self) -> Edits | None:
@@ -440,9 +372,9 @@ class Desk:
         return Player(simulation, speed)
 
     def _whole_posture(self) -> dict[str, float]:
-        said = self._by_name()
+        said = self.standing.by_name()
         floating = {name: value for name, value in said.items() if name not in self.robot.joints}
-        return floating | self.positions()
+        return floating | self.standing.positions()
 
     def player_from(self, run: KeptRun, at: float, speed: float) -> Player:
         """A simulation that goes on from an instant of a run [s]; it takes a moment.
@@ -463,11 +395,11 @@ class Desk:
         self.close_player("was left for another")
         self.followed = (motion, hold)
         self.stop_following()
-        self.swing = None
+        self.standing.halt()
         self.replay = None
         self.player = player
         self.traces = Traces(self.tree.coordinates)
-        self.move_to(player.moment().q)
+        self.standing.move_to(player.moment().q)
 
     def close_player(self, why: str = "") -> KeptRun | None:
         """Leave the simulation; how it stands stays, and the run is kept if there is a reason."""
@@ -494,64 +426,15 @@ class Desk:
         self.close_player("was left to look at another")
         if len(recording.table):
             self.replay = Replay(recording)
-            self.move_to(self.replay.q)
+            self.standing.move_to(self.replay.q)
 
     def show_instant(self, number: int) -> None:
         """Show an instant of the recording; the nearest there is."""
         if self.replay is not None:
             self.replay.show(number)
-            self.move_to(self.replay.q)
+            self.standing.move_to(self.replay.q)
 
     def leave_recording(self) -> None:
         """Show the model itself again, as it stands; a recording on disk stays open."""
         if not self.source.is_recording:
             self.replay = None
-
-    def quantities(self) -> list[str]:
-        """What can be plotted."""
-        if self.recording is not None:
-            return [str(name) for name in self.recording.table.columns]
-        efforts = [f"{motor.joint}.effort" for motor in self.robot.motors.values()]
-        return [*(column_of(name) for name in self.tree.coordinates), *efforts]
-
-    @property
-    def trace_number(self) -> int:
-        return self.traces.number if self.player is not None else self.pose_number
-
-    def trace(self, quantity: str, most: int) -> list[list[float]]:
-        """Times and values of a quantity, so many at most."""
-        source = self.traces.of if self.replay is None else self.replay.trace
-        return source(quantity, most)
-
-    def forces(self) -> Array:
-        """Of contacts in what is shown, (k, 6)."""
-        if self.player is not None:
-            return self.player.moment().forces
-        return np.zeros((0, 6)) if self.replay is None else self.replay.forces()
-
-    def signals(self) -> dict[str, bool] | None:
-        """The signals of devices in what is shown, by whole name; None where nobody knows."""
-        if self.player is not None:
-            return self.player.signals()
-        return None if self.replay is None else self.replay.recording.signals_at(self.replay.time)
-
-    def status(self) -> dict[str, Any]:
-        """What a window says of the simulation or recording it shows."""
-        if self.follower is not None:
-            return {
-                "mode": "following", "time": self.follower.time, "ended": self.follower.problem,
-                "pace": 0.0, "words": "; ".join((self.follower.words(), *self.unheard)),
-            }  # fmt: skip
-        if self.player is not None:
-            moment = self.player.moment()
-            return {
-                "mode": "running" if moment.running else "paused", "time": moment.time,
-                "ended": moment.ended, "pace": moment.pace, "pull": moment.pull,
-            }  # fmt: skip
-        if self.replay is not None:
-            return {
-                "mode": "playing" if self.replay.playing else "recording",
-                "time": self.replay.time, "ended": "", "length": float(self.replay.times[-1]),
-                "pace": 0.0,
-            }  # fmt: skip
-        return {"mode": "posing", "time": 0.0, "ended": "", "pace": 0.0}

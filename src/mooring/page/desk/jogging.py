@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import ArrayLike
 
-from mooring.errors import RunError
+from mooring.errors import ModelError, RunError
 from mooring.geometry import Array
 from mooring.kinematics import follow_branch, link_poses, solve_ik
 from mooring.kinematics.loops.closing import loop_freedoms
@@ -41,6 +41,18 @@ class Moved:
     q: Array
     refused: str = ""
     joint: str = ""
+
+
+def as_place(values: ArrayLike) -> Array:
+    """Three numbers, (3,).
+
+    Raises:
+        ModelError: they are none.
+    """
+    place = np.asarray(values, dtype=float)
+    if place.shape != (3,):
+        raise ModelError("a place is three numbers")
+    return place
 
 
 def jog(robot: Robot, tree: Tree, q: Array, joint: str, value: float) -> Moved:

@@ -56,7 +56,7 @@ class Findings:
             window.refresh_layers()
         if link is not None:
             body = desk.tree.link(link)
-            pose = np.asarray(link_poses(desk.tree, desk.q))[body]
+            pose = np.asarray(link_poses(desk.tree, window.standing.q))[body]
             at = pose[:3, :3] @ desk.tree.arrays.centre[body] + pose[:3, 3]
             if joint is not None:
                 at = pose[:3, 3]

@@ -80,10 +80,11 @@ class Heading:
 
     def refresh_steps(self) -> None:
         """What can be taken back, and done again."""
-        history = self.window.desk.history
+        shared = self.window.desk.history
+        own = shared if self.window.own is None else self.window.own.history
         for steps, button, keys in (
-            (history.past, self.undo, "Ctrl Z"),
-            (history.future, self.redo, "Ctrl Shift Z"),
+            (own.past or shared.past, self.undo, "Ctrl Z"),
+            (own.future or shared.future, self.redo, "Ctrl Shift Z"),
         ):
             button.set_enabled(bool(steps))
             hint(button, f"{steps[-1].what if steps else 'nothing'} ({keys})").update()
@@ -115,7 +116,7 @@ class Heading:
     async def step_back(self) -> None:
         """Take the last step back."""
         try:
-            what = await self.window.host.step_back()
+            what = await self.window.step_back()
         except MooringError as error:
             self.window.notify(str(error))
         else:
@@ -124,7 +125,7 @@ class Heading:
     async def step_on(self) -> None:
         """Do again what was taken back last."""
         try:
-            what = await self.window.host.step_on()
+            what = await self.window.step_on()
         except MooringError as error:
             self.window.notify(str(error))
         else:

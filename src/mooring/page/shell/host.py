@@ -8,11 +8,13 @@ import sys
 import time
 from collections.abc import Awaitable, Callable, Iterator
 from typing import TYPE_CHECKING, Any, TypeVar
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from mooring.checks import Report
 from mooring.errors import InputError, MooringError
+from mooring.geometry import Array
 from mooring.kinematics import link_poses
 from mooring.model.sensor import RangeScanner
 from mooring.page.desk import Desk
@@ -58,7 +60,7 @@ class Host:
         self._reading = asyncio.Lock()
         self._judging: asyncio.Task[None] | None = None
         self._sent = (-1, -1)
-        self._slow_sent: tuple[Any, ...] = ()
+        self._looked: WeakKeyDictionary[Told, tuple[Any, ...]] = WeakKeyDictionary()
         self._swung: str | None = None
         self._done: tuple[int | None, ...] = ()
         self._scenery: tuple[int, Scenery] | None = None
@@ -78,7 +80,7 @@ class Host:
     def model_news(self) -> dict[str, Any]:
         """The model as a window needs it at first."""
         desk = self.desk
-        neutral = np.asarray(link_poses(desk.tree, desk.neutral_q))
+        neutral = np.asarray(link_poses(desk.tree, desk.standing.neutral))
         return {
             "url": f"/model/{desk.model_number}.glb",
             "structure": self.structure,
@@ -89,7 +91,10 @@ class Host:
     def frame_news(self) -> dict[str, Any]:
         """Where everything is now: one message."""
         desk = self.desk
-        return {**frame(desk.tree, desk.q), "forces": np.round(desk.forces(), 4).tolist()}
+        return {
+            **frame(desk.tree, desk.q),
+            "forces": np.round(desk.instruments.forces(), 4).tolist(),
+        }
 
     def each(self) -> Iterator[Told]:
         """All windows, each while it is the place where new elements go."""
@@ -103,7 +108,7 @@ class Host:
             window.tell(kind, news)
 
     def tell_refused(self) -> None:
-        why, joint = self.desk.refused
+        why, joint = self.desk.standing.refused
         self.tell("refused", {"joint": joint, "why": why})
 
     # What goes on.
@@ -117,6 +122,8 @@ class Host:
             now = time.perf_counter()
             passed, before = now - before, now
             self.desk.pass_time(min(passed, 0.1))
+            for window in self.windows:
+                window.pass_time(min(passed, 0.1))
             self._frame()
             if now - slow > _SLOWER:
                 slow = now
@@ -149,7 +156,7 @@ class Host:
                 told = ""
 
     def _frame(self) -> None:
-        state = (self.desk.model_number, self.desk.pose_number)
+        state = (self.desk.model_number, self.desk.standing.number)
         if state == self._sent:
             return
         self._sent = state
@@ -160,14 +167,15 @@ class Host:
                     window.tell("frame", news)
 
     def _slowly(self) -> None:
-        """What takes longer, or changes text: overlaps, scans, status."""
+        """What changes text."""
         desk = self.desk
         self._say_status()
         while desk.runs.news:
             words = desk.runs.news.pop(0)
             for window in self.each():
                 window.notify(words, "info")
-        swung = None if desk.swing is None else desk.swing.joint
+        swing = desk.standing.swing
+        swung = None if swing is None else swing.joint
         if swung != self._swung:
             self._swung = swung
             self.tell("swing", swung)
@@ -178,27 +186,45 @@ class Host:
             self._done = done
             for window in self.each():
                 window.refresh_steps()
-        wanted = {window.scanner for window in self.windows if window.scanner}
-        overlaps = any(window.wants_overlaps for window in self.windows)
-        state = (*self._sent, overlaps, tuple(sorted(wanted)))
-        if state == self._slow_sent:
-            return
-        self._slow_sent = state
-        pairs = desk.overlaps() if overlaps else []
-        for window in self.each():
-            window.show_overlaps(pairs)
-            window.tell("scan", self._scan(window.scanner) if window.scanner else None)
 
-    def _scan(self, name: str) -> str | None:
+    async def look_closely(self) -> None:
+        """Tell windows what overlaps and what scanners meet, for as long as the server lives."""
+
+        async def look() -> None:
+            for window in list(self.windows):
+                await self._look_for(window)
+
+        await self._for_ever(_SLOWER, "looking for overlaps and at scanners", look)
+
+    async def _look_for(self, window: Told) -> None:
+        """What one window wants to know of how the model stands in it."""
+        desk, standing = self.desk, window.standing
+        state = (desk.model_number, id(standing), standing.number, window.wants_overlaps,
+                 window.scanner)  # fmt: skip
+        if state == self._looked.get(window) or not (window.wants_overlaps or window.scanner):
+            return
+        self._looked[window] = state
+        q = standing.q.copy()
+        if window.wants_overlaps:
+            pairs = await asyncio.to_thread(desk.overlaps, q)
+            if window in self.windows:
+                with window.page:
+                    window.show_overlaps(pairs)
+        if window.scanner:
+            points = await asyncio.to_thread(self._scan, window.scanner, q)
+            if window in self.windows:
+                window.tell("scan", points)
+
+    def _scan(self, name: str, q: Array) -> str | None:
         desk = self.desk
         sensor = desk.robot.sensors.get(name)
         if not isinstance(sensor, RangeScanner):
             return None
         if self._scenery is None or self._scenery[0] != desk.model_number:
             self._scenery = desk.model_number, Scenery(desk.robot, desk.tree, desk.ground)
-        far = scans(sensor, self._scenery[1], desk.q[None])[0]
+        far = scans(sensor, self._scenery[1], q[None])[0]
         body, place = place_of(desk.tree, sensor)
-        pose = np.asarray(link_poses(desk.tree, desk.q))[body] @ place
+        pose = np.asarray(link_poses(desk.tree, q))[body] @ place
         met = np.isfinite(far)
         points = (rays_of(sensor)[met] * far[met, None]) @ pose[:3, :3].T + pose[:3, 3]
         return base64.b64encode(points.astype("<f4").tobytes()).decode("ascii")

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 from nicegui import ui
 
 from mooring.errors import MooringError
-from mooring.kinematics import configuration
 from mooring.page.shell.changing import show_change
 from mooring.page.shell.hints import hint
 
@@ -54,7 +53,8 @@ class Postures:
         window, desk = self.window, self.window.desk
         try:
             if window.own is not None:
-                window.stand(configuration(desk.robot, name or {}, desk.tree))
+                window.own.go(window.own.posture(name), f"posture {name or 'neutral'}")
+                window.show_own()
                 window.tell("bring", None)
                 return
             desk.take_posture(name)
@@ -69,17 +69,17 @@ class Postures:
         self.window.host.tell_refused()
 
     def _leave(self) -> None:
-        self.window.stand(self.window.desk.q.copy())
+        self.window.stand_alone(True)
         self.refresh()
 
     def _join(self) -> None:
-        self.window.stand(None)
+        self.window.stand_alone(False)
         self.refresh()
 
     def _lead(self) -> None:
         own = self.window.own
         if own is not None:
-            self.window.desk.stand_at(own)
+            self.window.desk.stand_at(own.q, "posture of a window", "the posture of a window")
         self._join()
 
     def _units(self) -> None:
@@ -100,11 +100,8 @@ class Postures:
                 dialog.close()
                 said = (name.value or "").strip()
                 if said:
-                    desk = self.window.desk
-                    await show_change(
-                        self.window, f"posture {said}",
-                        {("postures", said): desk.posture_entry()},
-                    )  # fmt: skip
+                    entry = self.window.standing.entry()
+                    await show_change(self.window, f"posture {said}", {("postures", said): entry})
 
             name.on("keydown.enter", go_on)
             with ui.row():

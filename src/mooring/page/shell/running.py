@@ -56,7 +56,7 @@ class Running:
             )
             ui.label("Plots").classes("m-heading")
             self.lines = ui.select(
-                desk.quantities(), multiple=True, value=[], on_change=self._choose
+                desk.instruments.quantities(), multiple=True, value=[], on_change=self._choose
             )
             self.lines.props("dense options-dense use-chips").classes("full-width")
             self.chart = None
@@ -196,12 +196,12 @@ class Running:
         desk = self.window.desk
         self.signals.refresh_live()
         self.outside.refresh_live()
-        state = (desk.model_number, desk.trace_number)
+        state = (desk.model_number, desk.instruments.trace_number)
         if self.chart is None or state == self._drawn:
             return
         self._drawn = state
         for series, name in zip(self.chart.options["series"], self.chosen, strict=False):
-            series["data"] = desk.trace(name, _POINTS)
+            series["data"] = desk.instruments.trace(name, _POINTS)
             if desk.replay is not None:
                 line = {"color": "#7a6a53", "type": "solid"}
                 series["markLine"] = {
@@ -212,7 +212,7 @@ class Running:
 
     def say(self, findings: Sequence[RunFinding]) -> None:
         """What went wrong, the likely cause first."""
-        self.lines.set_options(self.window.desk.quantities())
+        self.lines.set_options(self.window.desk.instruments.quantities())
         self.found.clear()
         with self.found:
             if not findings:

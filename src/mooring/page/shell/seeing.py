@@ -33,7 +33,7 @@ class Seeing:
         self.camera = ""
         self.cut: dict[str, Any] = {"axis": "", "share": 0.5, "flip": False}
         self.following = False
-        self._drawn = (-1, -1, "")
+        self._drawn = (-1, -1, -1, "")
         ui.timer(_CAMERA_PERIOD, self._expose)
 
     def refresh(self) -> None:
@@ -119,6 +119,8 @@ class Seeing:
 
     def _scanner(self, event: Any) -> None:
         self.window.scanner = event.value or ""
+        if not event.value:
+            self.window.tell("scan", None)
 
     def _camera(self, event: Any) -> None:
         self.camera = event.value or ""
@@ -128,13 +130,14 @@ class Seeing:
         """What the chosen camera sees now."""
         desk = self.window.desk
         sensor = desk.robot.sensors.get(self.camera)
-        state = (desk.model_number, desk.pose_number, self.camera)
+        standing = self.window.standing
+        state = (desk.model_number, id(standing), standing.number, self.camera)
         if not isinstance(sensor, CameraSensor) or state == self._drawn:
             return
         self._drawn = state
         whole = sensor.model_copy(update={"channels": ("color",)})
         seen = await asyncio.to_thread(
-            exposure, desk.robot, desk.tree, whole, desk.q.copy(), desk.ground, 0.0
+            exposure, desk.robot, desk.tree, whole, standing.q.copy(), desk.ground, 0.0
         )
         if seen.color is not None and not self.picture.is_deleted:
             self.picture.set_source(_address(Image.fromarray(seen.color)))

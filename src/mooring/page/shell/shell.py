@@ -7,11 +7,10 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from nicegui import ui
 
-from mooring.geometry import Array
-
 if TYPE_CHECKING:
     from mooring.page.desk.desk import Desk
     from mooring.page.desk.runs import KeptRun
+    from mooring.page.desk.standing import Standing
     from mooring.page.shell.host import Host
     from mooring.simulation import RunFinding
 
@@ -25,13 +24,17 @@ class Told(Protocol):
         page: to build in.
         scanner: the range scanner whose rays it shows; empty if none.
         wants_overlaps: whether it shows what overlaps.
-        own: the posture that it shows by itself, (n,); None where it shows that of all.
+        own: how the model stands in it by itself; None where it stands as in all others.
     """
 
     page: ui.element
     scanner: str
     wants_overlaps: bool
-    own: Array | None
+    own: Standing | None
+
+    @property
+    def standing(self) -> Standing:
+        """How the model stands in it."""
 
     def tell(self, kind: str, news: Any) -> None:
         """Tell the parts in the browser something."""
@@ -44,6 +47,9 @@ class Told(Protocol):
 
     def refresh_draft(self) -> None:
         """What was drafted, and what is pointed at."""
+
+    def pass_time(self, seconds: float) -> None:
+        """Move what moves in it alone."""
 
     def begin_run(self) -> None:
         """A run begins, from the start."""
@@ -100,8 +106,17 @@ class Shell(Told, Protocol):
     def tab(self) -> str:
         """The tab that is in front."""
 
-    def stand(self, q: Array | None) -> None:
-        """Show a posture of its own, or with None that of all windows again."""
+    async def step_back(self) -> str:
+        """Take the last step back; what it was."""
+
+    async def step_on(self) -> str:
+        """Do again what was taken back last; what it was."""
+
+    def show_own(self) -> None:
+        """Where everything is in it, and what the last move of its own met."""
+
+    def stand_alone(self, alone: bool) -> None:
+        """Hold a posture of its own from now on, or no longer."""
 
     def refresh_units(self) -> None:
         """What is told in the units of the page."""

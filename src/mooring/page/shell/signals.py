@@ -36,7 +36,7 @@ class Signals:
 
     def refresh_live(self) -> None:
         """Several times a second."""
-        said = self.window.desk.signals()
+        said = self.window.desk.instruments.signals()
         self._setting = True
         for name, switch in self._inputs.items():
             switch.set_enabled(self.window.desk.player is not None)

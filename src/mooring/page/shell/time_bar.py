@@ -37,7 +37,7 @@ class TimeBar:
     def __init__(self, window: Shell) -> None:
         self.window = window
         self._shown = -1
-        with ui.row().classes("m-foot items-center no-wrap gap-2"):
+        with ui.row().classes("m-foot items-center gap-2").props("tabindex=-1"):
             self.play = ui.button("Play", on_click=self.play_or_pause).props("dense no-caps")
             for text, call, what in (
                 ("Step", self._step, "one time step"),
@@ -48,14 +48,14 @@ class TimeBar:
                 hint(button, what)
             self.speed = ui.select(SPEEDS, value=1.0, on_change=self._speed)
             self.speed.props("dense options-dense borderless")
-            self.time = ui.label().style("min-width: 150px; font-variant-numeric: tabular-nums")
+            self.time = ui.label().style("min-width: 9.375rem; font-variant-numeric: tabular-nums")
             self.scrub = ui.slider(min=0, max=1, step=1, value=0, on_change=self._scrub)
             self.scrub.classes("col")
 
     def refresh(self) -> None:
         """Several times a second."""
         desk = self.window.desk
-        said = desk.status()
+        said = desk.instruments.status()
         mode = said["mode"]
         self.play.text = "Pause" if mode in ("running", "playing") else "Play"
         text = {
@@ -164,7 +164,7 @@ class TimeBar:
         else:
             (motion, hold), start = desk.followed, player.simulation.start_q.copy()
             desk.close_player("was reset")
-            desk.move_to(start)
+            desk.standing.move_to(start)
             make = partial(desk.new_player, motion, self.speed.value, hold=hold)
             await self._put(make, motion, hold)
 

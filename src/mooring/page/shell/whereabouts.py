@@ -90,7 +90,7 @@ class Whereabouts:
 
     def _said(self) -> dict[str, str]:
         """The six numbers as they are now."""
-        pose = pose_of(self.window.desk.tree, self.window.desk.q, self.name)
+        pose = pose_of(self.window.desk.tree, self.window.standing.q, self.name)
         values = [*pose[:3, 3], *rpy_from_rotation(pose[:3, :3])]
         said = {}
         for axis, value in zip(_AXES, values, strict=True):
@@ -124,8 +124,14 @@ class Whereabouts:
             target = {"xyz": [numbers[a] for a in "xyz"]}
             if self.turn or self.typed & {"roll", "pitch", "yaw"}:
                 target["rpy"] = [numbers[a] for a in _AXES[3:]]
-            moved = await window.host.waiting("reaching", window.desk.reach, self.name, target)
-            window.desk.reached(self.name, moved)
+            standing = window.standing
+            moved = await window.host.waiting("reaching", standing.reach, self.name, target)
+            what = f"{self.name} to a place"
+            if standing is window.own:
+                standing.go(moved.q, what)
+                window.show_own()
+            else:
+                window.desk.stand_at(moved.q, what, "a place to reach")
         except MooringError as error:
             window.notify(str(error))
             return
@@ -136,7 +142,7 @@ class Whereabouts:
 
     def _read(self, axis: str) -> float:
         if axis not in self.typed:
-            pose = pose_of(self.window.desk.tree, self.window.desk.q, self.name)
+            pose = pose_of(self.window.desk.tree, self.window.standing.q, self.name)
             now = [*pose[:3, 3], *rpy_from_rotation(pose[:3, :3])]
             return float(now[_AXES.index(axis)])
         value = read_typed(self.fields[axis].value or "0", self._unit(axis))

@@ -12,11 +12,10 @@ from nicegui import context, ui
 from nicegui.events import GenericEventArguments
 
 from mooring.drawing.camera import VIEWS
-from mooring.errors import ModelError, MooringError
-from mooring.geometry import Array
-from mooring.page.desk.jogging import Moved, jog, pull
+from mooring.errors import MooringError
 from mooring.page.desk.remembered import remember, remembered
 from mooring.page.desk.runs import KeptRun
+from mooring.page.desk.standing import Standing
 from mooring.page.facts.poses import frame
 from mooring.page.shell.drafting import Drafting
 from mooring.page.shell.findings import Findings
@@ -50,6 +49,8 @@ BRANDS = {
     "dark": {"primary": "#6ea8e6", "info": "#4a5963", "negative": "#f08a80", "warning": "#e09a55",
              "positive": "#6cc496"},
 }  # fmt: skip
+SKIPS = {"To the joints": ".m-left", "To the panels": ".m-right", "To the time": ".m-foot"}
+"""For those who go by keys: past what stands before."""
 VIEW_KEYS = {str(number): name for number, name in enumerate(VIEWS, 1)}
 
 
@@ -90,7 +91,7 @@ class Window:
         settings: how this user likes it, kept from day to day.
         selection: the link and the joint that are chosen, by name, or None.
         scanner: the range scanner whose rays are shown; empty if none.
-        own: the posture that it shows by itself, (n,); None where it shows that of all.
+        own: how the model stands in it by itself; None where it stands as in all others.
     """
 
     def __init__(self, host: Host) -> None:
@@ -100,7 +101,7 @@ class Window:
         self.selection: dict[str, str | None] = {"link": None, "joint": None}
         self.scanner = ""
         self.wants_overlaps = False
-        self.own: Array | None = None
+        self.own: Standing | None = None
         self.client = context.client
         self.dark = ui.dark_mode(self.settings["theme"] == "dark")
         self._brand = ui.colors(**BRANDS[self.settings["theme"]])
@@ -112,8 +113,11 @@ class Window:
 
     def _lay_out(self) -> None:
         with ui.element("div").classes("m-page") as self.page:
+            for text, target in SKIPS.items():
+                with ui.element("button").classes("m-skip").props(f"data-to={target}"):
+                    ui.label(text)
             self.heading = Heading(self)
-            with ui.element("div").classes("m-left"):
+            with ui.element("div").classes("m-left").props("tabindex=-1"):
                 self.postures = Postures(self)
                 with ui.element("div").classes("m-scroll"):
                     ClientPart("chain")
@@ -122,7 +126,7 @@ class Window:
                 self.banner = ui.element("div").classes("m-banner").props("role=alert")
                 if not self.settings["visited"]:
                     self._welcome()
-            with ui.element("div").classes("m-right"):
+            with ui.element("div").classes("m-right").props("tabindex=-1"):
                 with ui.tabs().props("dense align=justify no-caps") as self.tabs:
                     names = ("Draft", "Properties", "Findings", "Show", "Run")
                     tabs = [ui.tab(name) for name in names]
@@ -168,9 +172,9 @@ class Window:
 
     def refresh_all(self) -> None:
         """Everything that follows the model."""
-        if self.own is not None and len(self.own) != len(self.desk.q):
-            # A model with other joints.
-            self.stand(None)
+        if self.own is not None and self.own.tree is not self.desk.tree:
+            # A new model: it stands as the old one did, as far as it has the same joints.
+            self._stand_anew(self.own.by_name())
         self._refresh_banner()
         self.heading.refresh()
         self.postures.refresh()
@@ -271,42 +275,96 @@ class Window:
         if self.settings["camera"]:
             self.tell("camera", self.settings["camera"])
         self.tell("model", self.host.model_news())
-        self.stand(self.own)
+        self.show_own()
 
-    def stand(self, q: Array | None) -> None:
-        self.own = q
-        news = self.host.frame_news() if q is None else frame(self.desk.tree, q)
-        self.tell("frame", news)
+    @property
+    def standing(self) -> Standing:
+        """How the model stands in this window."""
+        return self.own or self.desk.standing
 
-    def _stands(self, moved: Moved) -> None:
-        """Show where a window's own posture was brought."""
-        self.stand(moved.q)
-        self.tell("refused", {"joint": moved.joint, "why": moved.refused})
+    def stand_alone(self, alone: bool) -> None:
+        """Hold a posture of its own from now on, or no longer."""
+        self.own = self.desk.standing.own() if alone else None
+        self.show_own()
+        self.heading.refresh_steps()
+
+    def _stand_anew(self, before: dict[str, float]) -> None:
+        own = self.desk.standing.own()
+        if set(before) & set(own.tree.coordinates):
+            own.move_to(own.of(before))
+        self.own = own
+        self.show_own()
+
+    def show_own(self) -> None:
+        """Where everything is, and what the last move of its own met."""
+        own = self.own
+        self.tell("frame", self.host.frame_news() if own is None else frame(own.tree, own.q))
+        if own is not None:
+            why, joint = own.refused
+            self.tell("refused", {"joint": joint, "why": why})
+            self.heading.refresh_steps()
+
+    def pass_time(self, seconds: float) -> None:
+        """Move what runs to and fro in this window alone."""
+        own = self.own
+        if own is None or own.swing is None:
+            return
+        number = own.number
+        own.pass_time(seconds)
+        if own.number != number:
+            self.tell("frame", frame(own.tree, own.q))
+        if own.swing is None:
+            self.tell("swing", None)
+            self.show_own()
 
     def _jog(self, said: dict[str, Any]) -> None:
         joint, value = str(said["joint"]), float(said["value"])
-        if self.own is not None and math.isfinite(value):
-            self._stands(jog(self.desk.robot, self.desk.tree, self.own, joint, value))
+        if self.own is not None:
+            self.own.jog(joint, value)
+            self.show_own()
             return
         self.desk.jog(joint, value)
         self.host.tell_refused()
 
     def _pull(self, said: dict[str, Any]) -> None:
+        link, turned = str(said["link"]), bool(said.get("turned"))
         if self.own is not None:
             if said["target"] is not None:
-                asked = str(said["link"]), said["point"], said["target"]
-                turned = bool(said.get("turned"))
-                self._stands(pull(self.desk.robot, self.desk.tree, self.own, *asked, turned=turned))
+                self.own.pull(link, said["point"], said["target"], turned=turned)
+                self.show_own()
             return
-        turned = bool(said.get("turned"))
-        self.desk.pull(str(said["link"]), said["point"], said["target"], turned=turned)
+        self.desk.pull(link, said["point"], said["target"], turned=turned)
         self.host.tell_refused()
 
     def _swing(self, said: dict[str, Any]) -> None:
         if self.own is not None:
-            raise ModelError("this window stands by itself; joints run to and fro in all together")
+            self.own.start_swing(said["joint"])
+            self.tell("swing", said["joint"])
+            return
         self.desk.start_swing(said["joint"])
         self.host.tell("swing", said["joint"])
+
+    async def step_back(self) -> str:
+        """Take the last step back: a move of its own, or what was done for all; what it was.
+
+        Raises:
+            InputError: that is not possible.
+        """
+        if self.own is not None and self.own.history.past:
+            return self._stepped(self.own.undo)
+        return await self.host.step_back()
+
+    async def step_on(self) -> str:
+        """Do again what was taken back last; raises as `step_back`."""
+        if self.own is not None and self.own.history.future:
+            return self._stepped(self.own.redo)
+        return await self.host.step_on()
+
+    def _stepped(self, do: Callable[[], str]) -> str:
+        what = do()
+        self.tell("swing", None)
+        self.show_own()
+        return what
 
     def _select(self, said: dict[str, Any]) -> None:
         point = said.get("point")
