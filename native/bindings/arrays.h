@@ -53,4 +53,8 @@ inline Vec3 vec_of(nb::handle triple) {
     return {nb::cast<double>(triple[0]), nb::cast<double>(triple[1]), nb::cast<double>(triple[2])};
 }
 
+inline std::vector<double> copied(const Array<const double, 1>& values) {
+    return {values.data(), values.data() + values.size()};
+}
+
 }  // namespace mooring::bindings

@@ -10,12 +10,9 @@ namespace mooring::simulation {
 
 namespace {
 
-constexpr double kDeep = 1e-3;              // overlaps deeper than this are noted [m]
-constexpr double kSliding = 1e-3;           // slower is no slipping [m/s]
-constexpr std::size_t kWorthSharing = 200;  // contacts; fewer are solved before a thread wakes up
-constexpr double kStill = 1e-3;             // slower counts as resting [m/s]
-constexpr double kTaking = 5e-3;            // a bond as young as this does not let go [s]
-constexpr double kUntilSleep = 0.5;         // resting that long falls asleep [s]
+constexpr double kDeep = 1e-3;     // overlaps deeper than this are noted [m]
+constexpr double kSliding = 1e-3;  // slower is no slipping [m/s]
+constexpr double kTaking = 5e-3;   // a bond as young as this does not let go [s]
 
 std::size_t z(Index k) { return static_cast<std::size_t>(k); }
 
@@ -146,17 +143,6 @@ void Simulation::set_bonds(std::vector<Bond> bonds) {
     fresh_ = true;
     std::fill(state_.awake.begin(), state_.awake.end(), char{1});
     renew_mechanisms();
-}
-
-bool Simulation::is_awake(Index mechanism) const {
-    return state_.awake[z((*mechanisms_)[mechanism].bodies[0])] != 0;
-}
-
-void Simulation::set_awake(Index mechanism, bool awake) {
-    for (const Index i : (*mechanisms_)[mechanism].bodies) {
-        state_.awake[z(i)] = awake;
-        state_.still[z(i)] = 0.0;
-    }
 }
 
 std::pair<End, Index> Simulation::run(Index count) {
@@ -332,139 +318,6 @@ void Simulation::let_go() {
     }
 }
 
-// What is pushed wakes up, and what a conveyor takes along.
-void Simulation::wake() {
-    const std::vector<double>& belt = state_.commands.belt;
-    const auto runs = [&](Index body) {
-        const double* const own = belt.data() + 3 * body;
-        return body >= 0 && (own[0] != 0.0 || own[1] != 0.0 || own[2] != 0.0);
-    };
-    if (std::any_of(belt.begin(), belt.end(), [](double speed) { return speed != 0.0; })) {
-        // What lies on a surface that runs.
-        for (const contact::Contact& c : state_.contact.contacts) {
-            if (runs(c.body[0]) || runs(c.body[1])) {
-                wake_with(mechanisms_->of(c.body[0]));
-                wake_with(mechanisms_->of(c.body[1]));
-            }
-        }
-    }
-    for (Index k = 0; k < static_cast<Index>(mechanisms_->all.size()); ++k) {
-        if (is_awake(k)) {
-            continue;
-        }
-        for (const Index i : (*mechanisms_)[k].bodies) {
-            const double* push = state_.commands.push.data() + 6 * i;
-            if (std::any_of(push, push + 6, [](double value) { return value != 0.0; })) {
-                wake_with(k);
-                break;
-            }
-        }
-    }
-}
-
-// Wake a mechanism, and all that sleeps with it.
-void Simulation::wake_with(Index mechanism) {
-    std::vector<Index> waiting{mechanism};
-    while (!waiting.empty()) {
-        const Index own = waiting.back();
-        waiting.pop_back();
-        if (own < 0 || is_awake(own)) {
-            continue;
-        }
-        set_awake(own, true);
-        for (const contact::Contact& c : state_.contact.contacts) {
-            const Index one = mechanisms_->of(c.body[0]), other = mechanisms_->of(c.body[1]);
-            if (one == own || other == own) {
-                waiting.push_back(one == own ? other : one);
-            }
-        }
-    }
-}
-
-bool Simulation::holds_together(Index one, Index other) const {
-    return std::any_of(state_.bonds.begin(), state_.bonds.end(), [&](const Bond& bond) {
-        return (bond.first == one && bond.second == other) ||
-               (bond.first == other && bond.second == one);
-    });
-}
-
-// Mechanisms that touch each other; what sleeps is left out.
-void Simulation::gather_islands() {
-    const auto count = static_cast<Index>(mechanisms_->all.size());
-    // A neighbour that moves wakes what it touches.
-    for (const contact::Contact& c : state_.contact.contacts) {
-        const Index one = mechanisms_->of(c.body[0]), other = mechanisms_->of(c.body[1]);
-        if (one >= 0 && other >= 0 && is_awake(one) != is_awake(other)) {
-            const Index mover = is_awake(one) ? one : other;
-            if (!(*mechanisms_)[mover].loose ||
-                state_.still[z((*mechanisms_)[mover].bodies[0])] == 0.0) {
-                wake_with(is_awake(one) ? other : one);
-            }
-        }
-    }
-    UnionFind sets(z(count));
-    for (const contact::Contact& c : state_.contact.contacts) {
-        const Index one = mechanisms_->of(c.body[0]), other = mechanisms_->of(c.body[1]);
-        if (one >= 0 && other >= 0 && is_awake(one) && is_awake(other)) {
-            sets.join(one, other);
-        }
-    }
-    island_of_.assign(z(count), -1);
-    island_count_ = 0;
-    for (Index k = 0; k < count; ++k) {
-        if (!is_awake(k)) {
-            continue;
-        }
-        Index& own = island_of_[z(sets.find(k))];
-        if (own < 0) {
-            own = static_cast<Index>(island_count_++);
-            if (islands_.size() < island_count_) {
-                islands_.emplace_back();
-            }
-            islands_[z(own)].mechanisms.clear();
-            islands_[z(own)].contacts.clear();
-        }
-        island_of_[z(k)] = own;
-        islands_[z(own)].mechanisms.push_back(k);
-    }
-    for (std::size_t n = 0; n < state_.contact.contacts.size(); ++n) {
-        contact::Contact& c = state_.contact.contacts[n];
-        if (holds_together(c.body[0], c.body[1])) {
-            // What a bond holds together anyway does not press on itself.
-            c.impulse = c.struck = c.moment = {};
-            continue;
-        }
-        for (const int side : {1, 0}) {
-            const Index own = mechanisms_->of(c.body[side]);
-            if (own >= 0 && is_awake(own)) {
-                islands_[z(island_of_[z(own)])].contacts.push_back(static_cast<Index>(n));
-                break;
-            }
-        }
-    }
-}
-
-// Islands have nothing to do with each other, so who solves which makes no difference.
-void Simulation::solve_islands() {
-    outcomes_.resize(island_count_);
-    const auto solve = [this](Index k, std::size_t member) {
-        outcomes_[z(k)] =
-            solvers_[member].step(world_, *mechanisms_, islands_[z(k)], state_, *space_);
-    };
-    const unsigned threads = std::max(1u, world_.settings.threads);
-    solvers_.resize(threads);
-    if (threads == 1 || island_count_ < 2 || state_.contact.contacts.size() < kWorthSharing) {
-        for (std::size_t k = 0; k < island_count_; ++k) {
-            solve(static_cast<Index>(k), 0);
-        }
-        return;
-    }
-    if (!team_) {
-        team_ = std::make_unique<Team>(threads);
-    }
-    team_->share(static_cast<Index>(island_count_), solve);
-}
-
 void Simulation::note(const std::vector<Outcome>& outcomes) {
     StepSpace& s = *space_;
     const double h = world_.settings.step, time = static_cast<double>(state_.steps) * h;
@@ -571,51 +424,6 @@ void Simulation::sense() {
         act(moment_between(c.body[0], c.body[1], c.moment), 1.0);
     }
     measure(world_, state_, state_.v.data(), acting_, s, records_);
-}
-
-// Let what has rested for a while fall asleep, with all it touches.
-void Simulation::rest() {
-    const double h = world_.settings.step;
-    for (std::size_t k = 0; k < island_count_; ++k) {
-        bool all = !islands_[k].contacts.empty();
-        for (const Index own : islands_[k].mechanisms) {
-            const Mechanism& mechanism = (*mechanisms_)[own];
-            if (!mechanism.loose) {
-                all = false;
-                continue;
-            }
-            // The speed that the energy is worth.
-            const Index i = mechanism.bodies[0];
-            const ArticulatedInertia<double>& inertia = space_->made.inertia[z(i)];
-            const Twist<double>& twist = space_->end[z(i)];
-            const double squared = dot(twist, inertia * twist) / inertia.c.xx;
-            double& still = state_.still[z(i)];
-            still = squared < kStill * kStill ? still + h : 0.0;
-            all = all && still >= kUntilSleep;
-        }
-        if (!all) {
-            continue;
-        }
-        for (const Index own : islands_[k].mechanisms) {
-            const Index i = (*mechanisms_)[own].bodies[0];
-            const Twist<double>& twist = space_->end[z(i)];
-            state_.work.contacts += 0.5 * dot(twist, space_->made.inertia[z(i)] * twist);
-            set_awake(own, false);
-            for (const Index c : (*mechanisms_)[own].freedoms) {
-                state_.v[z(c)] = state_.a[z(c)] = 0.0;
-            }
-            // Placed once more as it lies, since it is not placed again.
-            for (const Index j : (*mechanisms_)[own].bodies) {
-                dynamics::place_body(world_.tree, j, state_.q.data(), space_->bodies);
-                dynamics::move_body(world_.tree, j, state_.v.data(),
-                                    static_cast<const double*>(nullptr), world_.settings.gravity,
-                                    space_->bodies);
-                dynamics::weigh_body(world_.tree.body(j), space_->bodies[j]);
-                space_->start[z(j)] = {};
-                moving_[z(j)] = {space_->bodies[j].pose, {}, {}};
-            }
-        }
-    }
 }
 
 }  // namespace mooring::simulation
