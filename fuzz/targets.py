@@ -286,6 +286,8 @@ def page_messages(_: Path) -> Attempt:
     from mooring.page.desk import Desk
     from mooring.page.desk.opened import ModelSource
     from mooring.page.shell.host import Host
+    from mooring.page.shell.placing import Placing
+    from mooring.page.shell.properties import Properties
     from mooring.page.shell.window import USUAL, Window
 
     desk = Desk(ModelSource(LINE_TENDER.document))
@@ -297,11 +299,14 @@ def page_messages(_: Path) -> Attempt:
     window.tabs = SimpleNamespace(value="Draft")
     window.drafting = SimpleNamespace(point=quiet)
     window.heading = SimpleNamespace(refresh_steps=quiet)
-    window.properties = SimpleNamespace(refresh=quiet, placing=SimpleNamespace(point=quiet))
+    window.page = contextlib.nullcontext()
+    window.properties = properties = Properties.__new__(Properties)
+    properties.window, properties._rows, properties._shown = window, {}, {}
+    properties.placing = Placing(window)
     window.whereabouts = SimpleNamespace(look_at=quiet)
     known = [*desk.robot.links, *desk.robot.joints, "camera", [0.1, 0.2, 0.3], 0.3]
-    keys = ("do", "joint", "value", "link", "point", "target", "key")
-    asks = ("hello", "jog", "pull", "select", "swing", "keep", "fly")
+    keys = ("do", "joint", "value", "link", "point", "target", "key", "path")
+    asks = ("hello", "jog", "pull", "select", "swing", "keep", "fly", "change", "place")
 
     def attempt(chance: random.Random) -> None:
         said: Any = {"do": chance.choice(asks)}

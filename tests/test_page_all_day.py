@@ -240,7 +240,9 @@ class Working(Page):
         other.until(lambda: float(other.js(value)) == 80, "a posture")
         other.click("Properties")
         y = ".m-six input[aria-label='y in mm']"
-        other.until(lambda: float(other.all(y)[0].get_attribute("value")) > 500, "the grip there")
+        other.until(
+            lambda: float(other.all(y)[0].get_attribute("value") or 0) > 500, "the grip there"
+        )
         other.click("Undo")
         other.until(lambda: abs(float(other.js(value)) - np.degrees(0.5)) < 0.01, "taken back")
         other.click("⇄", "[data-joint=rotator] button")

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import asyncio
+import gc
 import sys
 import webbrowser
 from collections.abc import Callable
+from functools import partial
 
-from mooring.access import Address
+from mooring.access import LOCAL, Address
 from mooring.page.desk import Desk
 
 _SWITCH = 5e-4
@@ -27,6 +29,7 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
     """
     import uvicorn
     from fastapi import FastAPI, Response
+    from fastapi.middleware.gzip import GZipMiddleware
     from nicegui import app, background_tasks, ui
 
     from mooring.page.guard import Guard
@@ -53,6 +56,9 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
     async def begin() -> None:
         # Checks and simulations compute in threads; the page must not wait for them.
         sys.setswitchinterval(_SWITCH)
+        # What is there by now stays; looking through it for garbage would take a third of a second.
+        gc.collect()
+        gc.freeze()
         background_tasks.create(host.live())
         background_tasks.create(host.look_closely())
         background_tasks.create(host.follow_files())
@@ -66,8 +72,11 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
     app.on_shutdown(desk.close_player)
     guarded = FastAPI(openapi_url=None)
     guarded.add_middleware(Guard, where=where)
+    # Squeezing what is sent takes longer than sending it, but over a network.
+    squeeze = None if where.host in LOCAL else partial(GZipMiddleware, compresslevel=1)
     ui.run_with(
-        guarded, show_welcome_message=False, tailwind=False, reconnect_timeout=20.0, dark=None
-    )
+        guarded, show_welcome_message=False, tailwind=False, reconnect_timeout=20.0, dark=None,
+        gzip_middleware_factory=squeeze,
+    )  # fmt: skip
     config = uvicorn.Config(guarded, log_level="warning", ws="wsproto")
     uvicorn.Server(config).run(sockets=[where.socket] if where.socket else None)

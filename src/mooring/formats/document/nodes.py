@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import io
 from typing import Any
 
 from mooring.errors import InputError
+from mooring.formats.document.writing import flow_text
 
 
 def parser() -> Any:
@@ -61,9 +61,7 @@ def in_line(value: dict[str, Any]) -> str:
         >>> in_line({"bore": ["column", "turntable"], "radius": "20 mm"})
         'bore: [column, turntable], radius: 20 mm'
     """
-    stream = io.StringIO()
-    parser().dump(flow(value), stream)
-    return stream.getvalue().strip()[1:-1]
+    return flow_text(value)[1:-1]
 
 
 def from_line(said: str) -> dict[str, Any]:

@@ -81,7 +81,7 @@ class _Writer:
             if kind.name == "allowance":
                 entries = [{"between": list(pair)} | ({"because": why} if why else {})
                            for pair, why in items.items()]  # fmt: skip
-                lines += [f"  - {_flow(entry)}" for entry in entries]
+                lines += [f"  - {flow_text(entry)}" for entry in entries]
                 continue
             for name, item in items.items():
                 if isinstance(item, Link) and item.parts:
@@ -260,7 +260,7 @@ def _tidy(value: Any) -> Any:
 
 def _entry(key: str, value: Any, indent: str) -> list[str]:
     """A key and what stands under it: on its line, where it fits."""
-    flow = _flow(value)
+    flow = flow_text(value)
     if len(key) > _LONGEST_KEY:
         # YAML wants a mark before keys that are so long.
         return [f"{indent}? {key}", f"{indent}: {flow}"]
@@ -270,7 +270,7 @@ def _entry(key: str, value: Any, indent: str) -> list[str]:
         return [f"{indent}{key}:", *_block(value, f"{indent}  ")]
     lines = [f"{indent}{key}:"]
     for item in value:
-        text = _flow(item)
+        text = flow_text(item)
         if isinstance(item, dict) and len(indent) + 4 + len(text) > _WIDTH:
             first, *others = _block(item, f"{indent}    ")
             lines += [f"{indent}  - {first.lstrip()}", *others]
@@ -283,11 +283,12 @@ def _block(value: Mapping[str, Any], indent: str) -> list[str]:
     return [line for key, inner in value.items() for line in _entry(_word(str(key)), inner, indent)]
 
 
-def _flow(value: Any) -> str:
+def flow_text(value: Any) -> str:
+    """A value as it is written in one line."""
     if isinstance(value, dict):
-        return "{" + ", ".join(f"{_word(str(k))}: {_flow(v)}" for k, v in value.items()) + "}"
+        return "{" + ", ".join(f"{_word(str(k))}: {flow_text(v)}" for k, v in value.items()) + "}"
     if isinstance(value, list):
-        return "[" + ", ".join(map(_flow, value)) + "]"
+        return "[" + ", ".join(map(flow_text, value)) + "]"
     if isinstance(value, bool) or value is None:
         return {True: "true", False: "false", None: "null"}[value]
     return _word(value) if isinstance(value, str) else f"{value!r}"

@@ -2,20 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from nicegui import ui
 
-from mooring.errors import MooringError
 from mooring.formats.document.drafting.pointing import Feature, Pointed, pointed_at
-from mooring.formats.document.nodes import flow, from_line, in_line
+from mooring.formats.document.nodes import flow, in_line
 from mooring.page.desk.placing import place_by
 from mooring.page.shell.changing import show_change
-from mooring.page.shell.hints import hint
 
 if TYPE_CHECKING:
     from mooring.page.desk.editing import Edits, KeyPath
@@ -34,67 +31,40 @@ class Placing:
     def __init__(self, window: Shell) -> None:
         self.window = window
         self.waits: ItemPath | None = None
-        self._shown: set[ItemPath] = set()
 
-    @contextmanager
-    def anew(self) -> Iterator[None]:
-        """While rows are built: a place that is not among them waits no longer."""
-        self._shown.clear()
-        yield
-        if self.waits not in self._shown:
+    def keep_waiting(self, shown: Sequence[ItemPath]) -> None:
+        """A place that is not among those that are shown waits no longer."""
+        if self.waits not in shown:
             self.waits = None
 
-    def show(self, path: ItemPath) -> None:
-        """Build the row of a place.
+    def said(self, path: ItemPath, home: tuple[Edits, ItemPath] | None) -> dict[str, str]:
+        """What the row of a place tells besides its name.
 
         Args:
             path: of the place, by the names that the robot has for its items.
+            home: what changes it, and the path there.
         """
-        self._shown.add(path)
-        desk = self.window.desk
-        home = desk.documents.home_of(desk.robot, path)
-        written = None if home is None else home[0].written(home[1])
         if home is None or not home[0].is_document:
-            ui.label("numbers")
-            return
+            return {"value": "numbers"}
         if self.waits == path:
-            ui.label("Point at a bore, a face or an edge in the view.").props("role=status")
-            self._button("Leave it", "let it be where it is", self._leave)
-            return
+            words = "Point at a bore, a face or an edge in the view."
+            return {"value": words, "deed": "Leave it", "why": "let it be where it is"}
+        written = home[0].written(home[1])
+        said = {"value": "numbers"}
         if isinstance(written, dict):
-            self._field(path, in_line(written))
-        else:
-            ui.label("numbers")
-        if desk.robot.assemblies:
-            self._button("Point ...", "place it by what you point at", partial(self._begin, path))
+            hint = "change it in the document: Enter shows the change"
+            said = {"value": "", "shown": in_line(written), "hint": hint}
+        if self.window.desk.robot.assemblies:
+            said |= {"deed": "Point ...", "why": "place it by what you point at"}
+        return said
 
-    def _field(self, path: ItemPath, shown: str) -> None:
-        field = ui.input(value=shown)
-        field.props('dense borderless input-class=m-edit aria-label="placed by"')
-        hint(field, "change it in the document: Enter shows the change")
+    async def type(self, path: ItemPath, place: dict[str, Any]) -> None:
+        """Show what the document would be with a place that was typed."""
+        await self._propose(path, lambda _, home: {home: flow(place)})
 
-        async def change() -> None:
-            said = (field.value or "").strip()
-            if said == shown:
-                return
-            try:
-                place = from_line(said)
-            except MooringError as error:
-                self.window.notify(str(error))
-                return
-            await self._propose(path, lambda _, home: {home: flow(place)})
-
-        field.on("keydown.enter", change)
-
-    def _button(self, text: str, why: str, act: Any) -> None:
-        hint(ui.button(text, on_click=act).props("flat dense no-caps size=sm"), why)
-
-    def _begin(self, path: ItemPath) -> None:
-        self.waits = path
-        self.window.refresh_properties()
-
-    def _leave(self) -> None:
-        self.waits = None
+    def begin_or_leave(self, path: ItemPath) -> None:
+        """Wait for what is pointed at, or no longer."""
+        self.waits = None if self.waits == path else path
         self.window.refresh_properties()
 
     def point(self, link: str | None, point: list[float] | None) -> bool:
@@ -106,7 +76,7 @@ class Placing:
         if self.waits is None:
             return False
         if link is None or point is None:
-            self._leave()
+            self.begin_or_leave(self.waits)
             return True
         robot = self.window.desk.robot
         found = pointed_at(robot, link, np.array(point, dtype=float))

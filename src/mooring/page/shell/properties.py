@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-import html
 from typing import TYPE_CHECKING, Any
 
-from nicegui import ui
-
-from mooring.errors import MooringError
+from mooring.formats.document.nodes import from_line
 from mooring.page.desk.typed import as_typed, read_typed, unit_in
 from mooring.page.facts.properties import Row, joint_rows, link_rows
 from mooring.page.shell.changing import show_change
-from mooring.page.shell.hints import hint
+from mooring.page.shell.part import ClientPart
 from mooring.page.shell.placing import Placing
 from mooring.units import DIMENSIONS, show, to_si
 
@@ -19,31 +16,47 @@ if TYPE_CHECKING:
     from mooring.page.desk.editing import Edits, KeyPath
     from mooring.page.shell.shell import Shell
 
+_BETWEEN = "\n"
+"""The keys of a path, in the browser; no name has it."""
+
 
 class Properties:
-    """Built once a window."""
+    """Built once a window; its tables are built in the browser, of what it is told."""
 
     def __init__(self, window: Shell) -> None:
         self.window = window
-        self.place = ui.element("div")
-        self.half: dict[tuple[str, ...], str] = {}
         self.placing = Placing(window)
+        self._rows: dict[str, Row] = {}
+        self._shown: dict[str, str] = {}
+        ClientPart("facts")
 
-    def refresh(self) -> None:
-        """After something else is chosen, or a new model."""
+    def refresh(self, settled: str = "") -> None:
+        """After something else is chosen, or a new model.
+
+        Args:
+            settled: the path of a value that is half typed no more.
+        """
         window, robot = self.window, self.window.desk.robot
         link, joint = window.selection["link"], window.selection["joint"]
-        self.place.clear()
-        with self.place, self.placing.anew():
-            if link not in robot.links and joint not in robot.joints:
-                ui.label("Choose a link in the view, or a link or joint in the tree.")
-                self._overview()
-            if joint in robot.joints and joint is not None:
-                self._table(f"joint {joint}", joint_rows(robot, joint))
-            if link in robot.links and link is not None:
-                self._table(f"link {link}", link_rows(robot, link))
+        tables = []
+        if joint in robot.joints and joint is not None:
+            tables.append((f"joint {joint}", joint_rows(robot, joint)))
+        if link in robot.links and link is not None:
+            tables.append((f"link {link}", link_rows(robot, link)))
+        hint = ""
+        if not tables:
+            hint = "Choose a link in the view, or a link or joint in the tree."
+            tables = self._overview()
+        self._rows = {
+            _BETWEEN.join(row.path): row for _, rows in tables for row in rows if row.path
+        }
+        self.placing.keep_waiting([row.path for row in self._rows.values()])
+        said = [
+            {"title": title, "rows": [self._said(row) for row in rows]} for title, rows in tables
+        ]
+        window.tell("facts", {"hint": hint, "tables": said, "settled": [settled]})
 
-    def _overview(self) -> None:
+    def _overview(self) -> list[tuple[str, list[Row]]]:
         desk = self.window.desk
         tree = desk.tree
         rows = [
@@ -51,83 +64,71 @@ class Properties:
             Row("moving joints", str(len(tree.freedoms))),
             Row("mass", f"{desk.robot.mass():.4g} kg"),
         ]
-        self._table(desk.robot.name, rows)
+        tables = [(desk.robot.name, rows)]
         values = None if desk.edits is None else desk.edits.written(("values",))
         if isinstance(values, dict) and values:
-            self._table("values", [Row(n, str(v), ("values", n)) for n, v in values.items()])
+            tables.append(("values", [Row(n, str(v), ("values", n)) for n, v in values.items()]))
+        return tables
 
-    def _table(self, title: str, rows: list[Row]) -> None:
-        ui.label(title).classes("m-heading")
-        with ui.element("table").classes("m-table"):
-            for row in rows:
-                with ui.element("tr"):
-                    with ui.element("td"):
-                        ui.label(row.name)
-                    with ui.element("td"):
-                        self._value(row)
-
-    def _value(self, row: Row) -> None:
-        if row.path[-1:] == ("at",):
-            self.placing.show(row.path)
-            return
+    def _said(self, row: Row) -> dict[str, Any]:
+        """A row as the browser builds it; a value that is not to be changed has nothing shown."""
+        path = _BETWEEN.join(row.path)
+        said = {"name": row.name, "value": row.value, "path": path, "shown": None, "hint": "",
+                "deed": "", "why": ""}  # fmt: skip
         home = self.window.desk.documents.home_of(self.window.desk.robot, row.path)
-        if home is None:
-            ui.label(row.value)
+        if row.path[-1:] == ("at",):
+            said |= self.placing.said(row.path, home)
+        elif home is not None and not _is_found(*home):
+            edits, own = home
+            written = edits.written_place(own) if own[-1] in ("xyz", "rpy") else edits.written(own)
+            # A number that stands in the document without its unit is shown with it.
+            bare = isinstance(written, int | float) and bool(row.dimension)
+            said["shown"] = row.value if bare else as_typed(written)
+            said["hint"] = self._about(edits, own, written)
+        if said["shown"] is not None:
+            self._shown[path] = said["shown"]
+        return said
+
+    async def change(self, path: str, typed: str) -> None:
+        """Show what a document would be with a value that was typed.
+
+        Args:
+            path: of the value, as the browser was told.
+            typed: instead of what was shown.
+
+        Raises:
+            MooringError: it cannot be understood.
+            KeyError: nothing that is shown has this path.
+        """
+        row, shown, typed = self._rows[path], self._shown[path], typed.strip()
+        home = self.window.desk.documents.home_of(self.window.desk.robot, row.path)
+        if typed == shown or home is None:
             return
-        edits, path = home
-        placed = path[-1] in ("xyz", "rpy")
-        written = edits.written_place(path) if placed else edits.written(path)
-        if placed and self._is_found(edits, path):
-            # It is looked up in the CAD, and a number would say it a second time.
-            ui.label(row.value)
+        if row.path[-1] == "at":
+            place = from_line(typed)
+            self.refresh(settled=path)
+            await self.placing.type(row.path, place)
             return
-        # A number that stands in the document without its unit is shown with it.
-        bare = isinstance(written, int | float) and bool(row.dimension)
-        shown = row.value if bare else as_typed(written)
-        # What is half typed stays when the table is made anew.
-        half = self.half.get(row.path)
-        field = ui.input(
-            value=shown if half is None else half,
-            placeholder=row.value,
-            on_change=lambda e: self._typing(row.path, e.value, shown),
-        )
-        field.props(f'dense borderless input-class=m-edit aria-label="{html.escape(row.name)}"')
-        hint(field, self._about(edits, path, written))
+        edits, own = home
+        placed = own[-1] in ("xyz", "rpy")
+        # An axis may be a word: x, -y.
+        several = placed or (own[-1] == "axis" and "," in typed)
+        unit = unit_in(shown) or unit_in(row.value) or self._unit(row.dimension)
+        value = read_typed(typed, unit, several)
+        note = _both(value, row.dimension)
+        changes: dict[KeyPath, Any] = edits.place_changes(own, value) if placed else {own: value}
+        joint = own[1] if own[0] == "joints" else ""
+        self.refresh(settled=path)
+        what = f"{row.path[-1]} of {row.path[1]}"
+        await show_change(self.window, what, changes, edits, note, joint)
 
-        async def change() -> None:
-            said = (field.value or "").strip()
-            if said == shown:
-                return
-            # An axis may be a word: x, -y.
-            several = placed or (path[-1] == "axis" and "," in said)
-            unit = unit_in(shown) or unit_in(row.value) or self._unit(row.dimension)
-            try:
-                value = read_typed(said, unit, several)
-                note = _both(value, row.dimension)
-            except MooringError as error:
-                self.window.notify(str(error))
-                return
-            self.half.pop(row.path, None)
-            what = f"{row.path[-1]} of {row.path[1]}"
-            changes: dict[KeyPath, Any] = (
-                edits.place_changes(path, value) if placed else {path: value}
-            )
-            joint = path[1] if path[0] == "joints" else ""
-            await show_change(self.window, what, changes, edits, note, joint)
+    def place(self, path: str) -> None:
+        """Begin, or leave, to place something by pointing.
 
-        field.on("keydown.enter", change)
-
-    @staticmethod
-    def _is_found(edits: Edits, path: tuple[str, ...]) -> bool:
-        """Whether a place is looked up in the CAD; others are written in numbers."""
-        place = edits.written((*path[:2], "at"))
-        return isinstance(place, dict) and not {"xyz", "rpy"} & set(place)
-
-    def _typing(self, path: tuple[str, ...], said: str | None, shown: str) -> None:
-        if said is None or said == shown:
-            self.half.pop(path, None)
-        else:
-            self.half[path] = said
+        Raises:
+            KeyError: nothing that is shown has this path.
+        """
+        self.placing.begin_or_leave(self._rows[path].path)
 
     def _unit(self, dimension: str) -> str:
         """The unit in which the page shows what has no value yet."""
@@ -146,6 +147,12 @@ class Properties:
             if count > 1:
                 words.append(f"{name} is used {count} times")
         return "; ".join(words)
+
+
+def _is_found(edits: Edits, path: tuple[str, ...]) -> bool:
+    """Whether a number is of a place that is looked up in the CAD, and would say it twice."""
+    place = edits.written((*path[:2], "at")) if path[-1] in ("xyz", "rpy") else None
+    return isinstance(place, dict) and not {"xyz", "rpy"} & set(place)
 
 
 def _both(value: Any, dimension: str) -> str:

@@ -32,6 +32,8 @@ class Whereabouts:
         self.name = ""
         self.turn = False
         self.typed: set[str] = set()
+        self._shown: dict[str, str] = {}
+        self._built: tuple[Any, ...] = ()
         self.fields: dict[str, ui.input] = {}
         self.place = ui.element("div")
 
@@ -41,6 +43,11 @@ class Whereabouts:
         if self.name not in names:
             tools = [n for n, f in self.window.desk.robot.frames.items() if f.role == "tool"]
             self.name = (tools or names)[0]
+        built = (self.name, *names, *self.window.settings["units"].values())
+        if built == self._built:
+            self.refresh_live()
+            return
+        self._built = built
         self.typed.clear()
         self.place.clear()
         with self.place:
@@ -102,13 +109,14 @@ class Whereabouts:
         """Several times a second; what is being typed stays."""
         if self.window.tab != "Properties" or self.name not in self._names():
             return
-        for axis, text in self._said().items():
+        self._shown = self._said()
+        for axis, text in self._shown.items():
             field = self.fields[axis]
             if axis not in self.typed and field.value != text:
                 field.value = text
 
     def _typing(self, axis: str, text: str | None) -> None:
-        if text is not None and text != self._said()[axis]:
+        if text is not None and text != self._shown.get(axis):
             self.typed.add(axis)
         else:
             self.typed.discard(axis)

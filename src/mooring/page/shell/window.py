@@ -254,7 +254,8 @@ class Window:
         what = said.get("do") if isinstance(said, dict) else None
         answers: dict[str, Callable[[dict[str, Any]], Any]] = {
             "hello": self._hello, "jog": self._jog, "pull": self._pull, "select": self._select,
-            "swing": self._swing, "keep": self._keep, "key": self._key,
+            "swing": self._swing, "keep": self._keep, "key": self._key, "change": self._change,
+            "place": lambda said: self.properties.place(str(said["path"])),
         }  # fmt: skip
         answer = answers.get(what) if isinstance(what, str) else None
         if answer is None:
@@ -365,6 +366,10 @@ class Window:
         self.tell("swing", None)
         self.show_own()
         return what
+
+    async def _change(self, said: dict[str, Any]) -> None:
+        with self.page:
+            await self.properties.change(str(said["path"]), str(said["value"]))
 
     def _select(self, said: dict[str, Any]) -> None:
         point = said.get("point")
