@@ -3,13 +3,14 @@
 import shutil
 import threading
 import unittest
+from unittest import mock
 
 import numpy as np
 
 import mooring
 from mooring.checks import check
 from mooring.demo import LINE_TENDER, WALKER
-from mooring.errors import InputError, ModelError
+from mooring.errors import InputError, ModelError, RunError
 from mooring.kinematics import configuration
 from mooring.page.desk import Desk
 from mooring.page.desk.history import History, Posed
@@ -239,6 +240,10 @@ class Kept(unittest.TestCase):
         self.assertGreater(abs(desk.q[luff]), 0.1)
         desk.start_swing(None)
         self.assertEqual((desk.undo(), round(desk.q[luff], 9)), ("luff to and fro", 0.0))
+        with mock.patch("mooring.page.desk.standing.close_loops", side_effect=RunError("no")):
+            moved = desk.standing.of({"extension": 0.1})
+        self.assertIn("do not close as they stood; it stands neutral", moved.refused)
+        np.testing.assert_array_equal(moved.q, desk.standing.neutral)
         # What somebody else has written since is not undone, and does not stand in the way.
         edits.file.write_text(proposal.after + "# mine\n")
         with self.assertRaisesRegex(InputError, "somebody else"):

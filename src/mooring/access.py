@@ -140,10 +140,13 @@ def address(
     token = _new_token()
     ports = [port] if port is not None else range(first, first + _PORTS)
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    both = host == "::" and socket.has_dualstack_ipv6()
     problem = ""
     for number in ports:
         try:
-            ours = socket.create_server((host, number), family=family, backlog=_WAITING)
+            ours = socket.create_server(
+                (host, number), family=family, backlog=_WAITING, dualstack_ipv6=both
+            )
         except (OSError, OverflowError) as error:
             problem = str(error)
             continue

@@ -131,9 +131,12 @@ class Desk:
         if opened.recording is not None:
             self.look_through(opened.recording)
         else:
-            self.standing.move_to(
-                self.standing.of(before) if before else self._start(robot, tree, opened.scene.start)
-            )
+            as_before = self.standing.of(before) if before else None
+            if as_before is None:
+                self.standing.move_to(self._start(robot, tree, opened.scene.start))
+            else:
+                self.standing.move_to(as_before.q)
+                self.runs.news += [as_before.refused] if as_before.refused else []
 
     @property
     def _stands_in(self) -> bool:
@@ -317,16 +320,6 @@ class Desk:
         if not np.array_equal(q, self.q):
             self.standing.move_to(q)
 
-    def overlaps(self, q: Array) -> list[tuple[str, str, float]]:
-        """Which links overlap in a posture (n,), and by how much [m]."""
-        pairs = self.surroundings.pairs.judged
-        distances, _ = self.surroundings.distances(q, pairs, 1e-3)
-        return [
-            (first, second, -float(d))
-            for (first, second), d in zip(pairs, distances, strict=True)
-            if d < -1e-6
-        ]
-
     # The document.
 
     @property
@@ -438,3 +431,14 @@ class Desk:
         """Show the model itself again, as it stands; a recording on disk stays open."""
         if not self.source.is_recording:
             self.replay = None
+
+
+def overlapping(surroundings: Surroundings, q: Array) -> list[tuple[str, str, float]]:
+    """Which links overlap in a posture (n,), and by how much [m]; it takes a moment."""
+    pairs = surroundings.pairs.judged
+    distances, _ = surroundings.distances(q, pairs, 1e-3)
+    return [
+        (first, second, -float(d))
+        for (first, second), d in zip(pairs, distances, strict=True)
+        if d < -1e-6
+    ]

@@ -63,7 +63,7 @@ class Runs:
 
     Attributes:
         kept: the latest first.
-        news: what is to be told about them, once.
+        news: what is to be told once, of them and of what became of the posture.
         number: grows with every change.
     """
 

@@ -58,16 +58,17 @@ class Standing:
         """Where everything is, by coordinate."""
         return dict(zip(self.tree.coordinates, self.q.tolist(), strict=True))
 
-    def of(self, named: Mapping[str, float]) -> Array:
-        """A posture of before, (n,), as far as the model still has what it names."""
+    def of(self, named: Mapping[str, float]) -> Moved:
+        """A posture of before, as far as the model still has what it names; refused with neutral
+        where its loops do not close so."""
         q = self.neutral.copy()
         for name in self.tree.coordinates:
             if name in named:
                 q[self.tree.coordinate(name)] = named[name]
         try:
-            return close_loops(self.tree, q, [], "the posture from before")
+            return Moved(close_loops(self.tree, q, [], "the posture from before"))
         except RunError:
-            return self.neutral
+            return Moved(self.neutral, "its loops do not close as they stood; it stands neutral")
 
     def positions(self) -> dict[str, float]:
         """The joints that tell all others where to be, by name: what a posture is made of."""
@@ -139,20 +140,24 @@ class Standing:
         step = self.history.past[-1] if self.history.past else None
         if not isinstance(step, Posed):
             raise InputError("there is nothing to take back")
-        self.halt()
-        self.move_to(self.of(step.before))
+        words = self._stand_as(step.before)
         self.history.taken_back()
-        return step.what
+        return f"{step.what}{words}"
 
     def redo(self) -> str:
         """Do again what was taken back last; raises as `undo`."""
         step = self.history.future[-1] if self.history.future else None
         if not isinstance(step, Posed):
             raise InputError("there is nothing to do again")
-        self.halt()
-        self.move_to(self.of(step.after))
+        words = self._stand_as(step.after)
         self.history.done_again()
-        return step.what
+        return f"{step.what}{words}"
+
+    def _stand_as(self, named: Mapping[str, float]) -> str:
+        self.halt()
+        moved = self.of(named)
+        self.move_to(moved.q)
+        return f"; {moved.refused}" if moved.refused else ""
 
     # By itself.
 

@@ -16,8 +16,10 @@ from mooring.checks import Report
 from mooring.errors import InputError, MooringError
 from mooring.geometry import Array
 from mooring.kinematics import link_poses
-from mooring.model.sensor import RangeScanner
+from mooring.model import Robot
+from mooring.model.sensor import RangeScanner, Sensor
 from mooring.page.desk import Desk
+from mooring.page.desk.desk import overlapping
 from mooring.page.desk.editing import Edits, ProposedEdit
 from mooring.page.desk.history import Step
 from mooring.page.facts.geometry import geometry
@@ -25,6 +27,7 @@ from mooring.page.facts.poses import frame, pack_poses
 from mooring.page.facts.structure import structure
 from mooring.simulation.sensing.build import place_of
 from mooring.simulation.sensing.scanning import Scenery, rays_of, scans
+from mooring.tree import Tree
 from mooring.unforeseen import unforeseen
 
 if TYPE_CHECKING:
@@ -63,7 +66,7 @@ class Host:
         self._looked: WeakKeyDictionary[Told, tuple[Any, ...]] = WeakKeyDictionary()
         self._swung: str | None = None
         self._done: tuple[int | None, ...] = ()
-        self._scenery: tuple[int, Scenery] | None = None
+        self._scenery: tuple[Tree, Scenery] | None = None
         self._prepare()
 
     def _prepare(self) -> None:
@@ -206,25 +209,25 @@ class Host:
         self._looked[window] = state
         q = standing.q.copy()
         if window.wants_overlaps:
-            pairs = await asyncio.to_thread(desk.overlaps, q)
+            pairs = await asyncio.to_thread(overlapping, desk.surroundings, q)
             if window in self.windows:
                 with window.page:
                     window.show_overlaps(pairs)
         if window.scanner:
-            points = await asyncio.to_thread(self._scan, window.scanner, q)
+            sensor = desk.robot.sensors.get(window.scanner)
+            points = await asyncio.to_thread(self._scan, sensor, desk.robot, desk.tree, q)
             if window in self.windows:
                 window.tell("scan", points)
 
-    def _scan(self, name: str, q: Array) -> str | None:
-        desk = self.desk
-        sensor = desk.robot.sensors.get(name)
+    def _scan(self, sensor: Sensor | None, robot: Robot, tree: Tree, q: Array) -> str | None:
+        """What a scanner meets, as points; it takes a moment."""
         if not isinstance(sensor, RangeScanner):
             return None
-        if self._scenery is None or self._scenery[0] != desk.model_number:
-            self._scenery = desk.model_number, Scenery(desk.robot, desk.tree, desk.ground)
+        if self._scenery is None or self._scenery[0] is not tree:
+            self._scenery = tree, Scenery(robot, tree, self.desk.ground)
         far = scans(sensor, self._scenery[1], q[None])[0]
-        body, place = place_of(desk.tree, sensor)
-        pose = np.asarray(link_poses(desk.tree, q))[body] @ place
+        body, place = place_of(tree, sensor)
+        pose = np.asarray(link_poses(tree, q))[body] @ place
         met = np.isfinite(far)
         points = (rays_of(sensor)[met] * far[met, None]) @ pose[:3, :3].T + pose[:3, 3]
         return base64.b64encode(points.astype("<f4").tobytes()).decode("ascii")

@@ -292,7 +292,7 @@ class Window:
     def _stand_anew(self, before: dict[str, float]) -> None:
         own = self.desk.standing.own()
         if set(before) & set(own.tree.coordinates):
-            own.move_to(own.of(before))
+            own.move_to(own.of(before).q)
         self.own = own
         self.show_own()
 
