@@ -451,6 +451,16 @@ class Broken(unittest.TestCase):
                     ),
                     "the mended robot",
                 )
+                # A hundred saves, faster than anybody reads, half of them of no document at all.
+                for number in range(100):
+                    file.write_text(MENDED[: number * len(MENDED) // 100] if number % 2 else BROKEN)
+                file.write_text(MENDED.replace("hang", "swings"))
+                page.until(
+                    lambda page=page: (
+                        "swings" in page.text(".m-chain") and not page.text(".m-banner")
+                    ),
+                    "the last of them",
+                )
                 self.assertEqual([c for c in page.complaints() if "favicon" not in c], [])
 
 
