@@ -197,8 +197,9 @@ class Faults(unittest.TestCase):
             mooring.connect(broker.url("nowhere"), patience=0.5)
         tender = mooring.connect(url, name="first")
         tender.command(positions={"slew": 0.1})
-        tender.step(seconds=0.2)
-        self.assertGreater(tender.state.positions["slew"], 0.0)
+        until(
+            lambda: tender.step(seconds=0.2) and tender.state.positions["slew"] > 1e-3, "the move"
+        )
         broker.stop()
         until(lambda: session.control.holder is None, "the loss of the controller")
         with self.assertRaises(RunError):
