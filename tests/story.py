@@ -8,6 +8,7 @@ import sys
 import unittest
 from doctest import ELLIPSIS, OutputChecker
 from pathlib import Path
+from urllib.parse import urlsplit
 
 import typer
 from jsonschema import Draft202012Validator
@@ -42,6 +43,12 @@ class Page:
         self.servers: list[subprocess.Popen[str]] = []
         self.code: list[str] = []
         self.commands = 0
+        # What listens on the ports that a page names, where somebody else has those.
+        self.ports: dict[str, str] = {}
+
+    def here(self, text: str) -> str:
+        """A text with the ports that what it started listens on."""
+        return re.sub(r"(?<=127\.0\.0\.1:)\d+", lambda m: self.ports.get(m[0], m[0]), text)
 
     def tell(self, text: str) -> None:
         try:
@@ -72,7 +79,7 @@ class Page:
                 self.command(told[start], told[start + 1 : end])
 
     def command(self, line: str, printed: list[str]) -> None:
-        words = shlex.split(line, comments=True)[1:]
+        words = shlex.split(self.here(line), comments=True)[1:]
         if words and not words[0].startswith("-") and words[0] != "...":
             self.test.assertIn(words[0], GROUP.commands)
             known = {o for p in GROUP.commands[words[0]].params for o in p.opts + p.secondary_opts}
@@ -100,7 +107,9 @@ class Page:
         told = server.stdout.readline()
         if not told:
             self.test.fail(server.stderr.read())
-        self.test.assertIn("address", json.loads(told))
+        address = urlsplit(json.loads(told)["address"])
+        if address.scheme == "ws":
+            self.ports[str(8640 + len(self.ports))] = str(address.port)
 
     def read(self, block: str) -> None:
         """A document, or part of one, of which `# or` separates several."""
@@ -115,7 +124,7 @@ class Page:
 
     def run_code(self) -> None:
         """All blocks of code as one script; what stands behind a `print` is what it prints."""
-        code = "\n".join(self.code)
+        code = self.here("\n".join(self.code))
         done = self.ended(["-c", code])
         self.test.assertEqual(done.returncode, 0, done.stderr)
         printed = done.stdout.splitlines()
