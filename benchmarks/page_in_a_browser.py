@@ -62,6 +62,7 @@ def sitting(minutes: float) -> None:
     server = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True)
     assert server.stdout is not None
     test = unittest.TestCase()
+    began = worked = math.inf
     try:
         page = Window(test, server.stdout.readline().strip())
         page.click("Got it")

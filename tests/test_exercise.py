@@ -1,5 +1,6 @@
 """Exercise: efforts against closed forms, overlaps where they are, and the command with its files."""
 
+import io
 import json
 import unittest
 
@@ -9,7 +10,9 @@ from PIL import Image
 import mooring
 from mooring import Robot, exercise
 from mooring.demo import DRUM_CART, LINE_TENDER
+from mooring.drawing.exercise.preview import preview
 from mooring.dynamics import STANDARD_GRAVITY
+from mooring.errors import ModelError
 from mooring.exercising.report import as_markdown
 from tests.support import folder_for, run_mooring
 from tests.test_loops import CRANK, ROD, slider_crank
@@ -77,6 +80,32 @@ class Overlaps(unittest.TestCase):
         self.assertEqual([(m.first, m.second) for m in done.overlaps], [("post", "boom")])
         self.assertIn("while slew moves alone, at -", as_markdown(done))
         self.assertIn("limit the joints", as_markdown(done))
+
+
+class Previews(unittest.TestCase):
+    def test_what_moves_a_joint_is_shown_and_what_cannot_be_is_told(self) -> None:
+        tender = mooring.read(LINE_TENDER.document)
+        shown = preview(tender, "starboard_jaw_hinge", (160, 100))
+        self.assertEqual(
+            shown.words, "starboard_jaw_hinge, which port_jaw_hinge from 0 deg to 55 deg moves"
+        )
+        film = Image.open(io.BytesIO(shown.film))
+        frames = []
+        for number in range(film.n_frames):
+            film.seek(number)
+            frames.append(np.asarray(film.convert("L"), dtype=float))
+        # It goes from end to end and back: what is a way off looks different, and the ways alike.
+        middle = len(frames) // 2
+        self.assertGreater(np.abs(frames[0] - frames[middle]).max(), 60)
+        self.assertLess(np.abs(frames[1] - frames[-1]).mean(), 1.0)
+        bare = Robot("bare")
+        for name in ("post", "arm", "hand"):
+            bare.add_link(name, mass=1, inertia=(1, 1, 1))
+        bare.add_joint("turn", "continuous", parent="post", child="arm")
+        bare.add_joint("held", "fixed", parent="arm", child="hand")
+        for joint, words in (("turn", "no link has a shape"), ("held", "does not move")):
+            with self.assertRaisesRegex(ModelError, words):
+                preview(bare, joint)
 
 
 class Command(unittest.TestCase):

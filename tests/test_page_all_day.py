@@ -249,6 +249,8 @@ class Working(Page):
         turned = "return document.querySelector('[data-joint=rotator] .m-field').value"
         other.until(lambda: abs(float(other.js(turned))) > 3, "to and fro")
         other.click("⇄", "[data-joint=rotator] button")
+        undo = "return [...document.querySelectorAll('.q-btn')].find((e) => e.textContent == 'Undo').title"
+        other.until(lambda: other.js(undo).startswith("rotator to and fro"), "what Undo takes back")
         other.click("Undo")
         other.until(lambda: float(other.js(turned)) == 0, "where it began")
         self.assertEqual((self.shown("slew"), self.shown("rotator")), (-20, 0))
@@ -333,6 +335,8 @@ class Walking(Page):
         leg = self.folder / "leg.yaml"
         before = leg.read_text()
         self.choose("port_front_hip_yaw")
+        # What is pointed at here has no name in the CAD of the leg's own document.
+        self.assertNotIn("Point ...", self.page.text(".m-facts"))
         self.page.write(lambda: self.field("upper"), "25")
         self.says("leg.yaml is included 6 times", ".q-dialog")
         self.page.click("Write")

@@ -198,6 +198,11 @@ class InThePage(unittest.TestCase):
         page.until(lambda: "Point at a bore" in page.text(".m-right"), "what is waited for")
         page.click("Leave it")
         page.click("Point ...")
+        # A joint that is chosen in the tree meanwhile is chosen, and nothing is placed.
+        page.click("oberarm_turn", ".m-joint")
+        page.until(lambda: "joint oberarm_turn" in page.text(".m-heading"), "the other joint")
+        page.click("ellbogen", ".m-joint")
+        page.click("Point ...")
         place = inverse(mooring.read(file).link_frames()["knopf"]) @ [0.31, 0.0, 0.056, 1.0]
         ask = "mooring.stage.hub.ask('select', {link: 'knopf', point: arguments[0]})"
         page.js(ask, place[:3].tolist())

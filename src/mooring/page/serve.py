@@ -78,5 +78,6 @@ def serve(desk: Desk, where: Address, *, show: bool, ready: Callable[[], None]) 
         guarded, show_welcome_message=False, tailwind=False, reconnect_timeout=20.0, dark=None,
         gzip_middleware_factory=squeeze,
     )  # fmt: skip
+    assert where.socket is not None
     config = uvicorn.Config(guarded, log_level="warning", ws="wsproto")
-    uvicorn.Server(config).run(sockets=[where.socket] if where.socket else None)
+    uvicorn.Server(config).run(sockets=[where.socket])

@@ -83,6 +83,7 @@ class WebSocketServer:
             self._loop.close()
 
     async def _serve(self) -> None:
+        assert self.where.socket is not None
         server: Server = await serve(
             self._talk, sock=self.where.socket, process_request=self._look, max_size=LARGEST,
             max_queue=64, compression=None, ssl=self._tls, ping_interval=_PING, ping_timeout=None,

@@ -46,7 +46,7 @@ def preview(robot: Robot, joint: str, size: tuple[int, int] = (560, 350)) -> Pre
         size: of the pictures [pixels].
 
     Raises:
-        ModelError: it does not move.
+        ModelError: it does not move, or nothing is to be seen.
         UnsoundRobotError: the robot is no tree.
         RunError: its loops do not close.
 
@@ -57,12 +57,12 @@ def preview(robot: Robot, joint: str, size: tuple[int, int] = (560, 350)) -> Pre
     """
     tree = robot.tree()
     sweep = _sweep(robot, tree, joint)
-    corners = [points_of(pieces_at(robot, tree, q, sweep)) for q in sweep.positions]
-    camera = looking_at(np.concatenate(corners), "corner", size[0] / size[1])
-    shots = [
-        picture_of(pieces_at(robot, tree, q, sweep), camera, size).convert("RGB")
-        for q in sweep.positions
-    ]
+    if not any(link.shown(robot.materials) or link.collisions for link in robot.links.values()):
+        raise ModelError("no link has a shape to be seen")
+    scenes = [pieces_at(robot, tree, q, sweep) for q in sweep.positions]
+    points = np.concatenate([points_of(pieces) for pieces in scenes])
+    camera = looking_at(points, "corner", size[0] / size[1])
+    shots = [picture_of(pieces, camera, size).convert("RGB") for pieces in scenes]
     stream = io.BytesIO()
     shots[0].save(
         stream, "WEBP", save_all=True, append_images=[*shots[1:], *shots[-2:0:-1]], loop=0,

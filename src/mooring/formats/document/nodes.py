@@ -20,7 +20,7 @@ def parser() -> Any:
 
 def new_mapping() -> Any:
     """An empty section."""
-    return parser().map()
+    return _node({}, one_line=False)
 
 
 def flow(value: Any) -> Any:
@@ -40,13 +40,14 @@ def node_for(value: Any, before: Any) -> Any:
 
 
 def _node(value: Any, *, one_line: bool) -> Any:
-    yaml = parser()
+    from ruamel.yaml.comments import CommentedMap, CommentedSeq
+
+    node: Any
     if type(value) is dict:
-        node = yaml.map()
-        node.update({key: _node(inner, one_line=one_line) for key, inner in value.items()})
+        node = CommentedMap({k: _node(inner, one_line=one_line) for k, inner in value.items()})
     elif type(value) is list:
         one_line = one_line or not any(isinstance(inner, dict) for inner in value)
-        node = yaml.seq([_node(inner, one_line=one_line) for inner in value])
+        node = CommentedSeq([_node(inner, one_line=one_line) for inner in value])
     else:
         return value
     if one_line:

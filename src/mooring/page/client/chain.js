@@ -1,5 +1,6 @@
 // The kinematic tree, every moving joint with its slider: joints where they hang, links after them.
 
+import { make } from "mooring-page/elements.js";
 import { brief, doubles, shown, unitOf, usual } from "mooring-page/numbers.js";
 
 const GLYPHS = { revolute: "◠", continuous: "○", prismatic: "↔", fixed: "▪", floating: "✥" };
@@ -13,13 +14,6 @@ const MOST_STILL = 2;
 const LONG = 12;
 // What was asked for so short a time ago is on its way [ms].
 const ON_ITS_WAY = 600;
-
-function make(tag, kind, text = "") {
-  const element = document.createElement(tag);
-  element.className = kind;
-  element.textContent = text;
-  return element;
-}
 
 class Chain {
   constructor(place, hub) {

@@ -1,11 +1,6 @@
 // What is known of what is chosen, in tables; what is underlined can be typed over.
 
-function make(tag, kind, text = "") {
-  const element = document.createElement(tag);
-  element.className = kind;
-  element.textContent = text;
-  return element;
-}
+import { make } from "mooring-page/elements.js";
 
 class Facts {
   constructor(place, hub) {
@@ -36,9 +31,9 @@ class Facts {
   }
 
   row(said) {
-    const row = make("tr", "");
+    const row = make("tr");
     row.append(make("td", "", said.name));
-    const cell = make("td", "");
+    const cell = make("td");
     if (said.shown === null) cell.append(make("span", "", said.value));
     else cell.append(this.field(said));
     if (said.deed) cell.append(this.deed(said));

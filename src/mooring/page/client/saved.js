@@ -1,6 +1,7 @@
 // A page by itself, in one file: the model, its open chains to jog, or a recording to look through.
 
 import { hub } from "mooring-page/hub.js";
+import { make } from "mooring-page/elements.js";
 import { mount as mountChain } from "mooring-page/chain.js";
 import { mount as mountStage } from "mooring-page/stage.js";
 import { Chainwork } from "mooring-page/kinematics.js";
@@ -9,13 +10,6 @@ import { bytes, doubles, floats } from "mooring-page/numbers.js";
 const LAYERS = { visual: "parts", collision: "collision shapes", axes: "axes", names: "names", centres: "masses", ghost: "zero posture" };
 const VIEWS = ["corner", "front", "back", "left", "right", "top", "bottom"];
 const SPEEDS = [0.1, 0.25, 1, 4];
-
-function make(tag, text = "", kind = "") {
-  const element = document.createElement(tag);
-  element.textContent = text;
-  element.className = kind;
-  return element;
-}
 
 const { model } = window; // put there by the page around
 const page = document.querySelector(".m-page");
@@ -70,7 +64,7 @@ function swing(name) {
 
 // The bar above the tree: postures that were solved when the page was saved.
 for (const [name, posture] of Object.entries(model.postures)) {
-  const button = make("button", name);
+  const button = make("button", "", name);
   button.dataset.posture = name;
   button.onclick = () => {
     swing(null);
@@ -98,15 +92,15 @@ for (const [key, text] of Object.entries(LAYERS)) {
   bar.append(label);
 }
 const views = make("select");
-for (const name of VIEWS) views.append(make("option", name));
+for (const name of VIEWS) views.append(make("option", "", name));
 views.onchange = () => hub.tell("view", views.value);
-const tools = make("button", "measure");
+const tools = make("button", "", "measure");
 tools.onclick = () => {
   const on = tools.textContent === "measure";
   tools.textContent = on ? "end measuring" : "measure";
   hub.tell("tool", on ? "measure" : "look");
 };
-const dark = make("button", "dark");
+const dark = make("button", "", "dark");
 dark.onclick = () => {
   const on = document.body.classList.toggle("body--dark");
   dark.textContent = on ? "light" : "dark";
@@ -120,7 +114,7 @@ if (model.recording) {
   const poses = floats(model.recording.poses);
   const positions = floats(model.recording.q);
   const [links, count] = [7 * model.structure.links.length, model.structure.coordinates.length];
-  const play = make("button", "Play");
+  const play = make("button", "", "Play");
   const scrub = make("input");
   Object.assign(scrub, { type: "range", min: 0, max: times.length - 1, step: 1, value: 0 });
   const speed = make("select");

@@ -44,7 +44,9 @@ class Placing:
             path: of the place, by the names that the robot has for its items.
             home: what changes it, and the path there.
         """
-        if home is None or not home[0].is_document:
+        if home is None:
+            return {"value": "what cannot be changed here"}
+        if not home[0].is_document:
             return {"value": "numbers"}
         if self.waits == path:
             words = "Point at a bore, a face or an edge in the view."
@@ -54,7 +56,9 @@ class Placing:
         if isinstance(written, dict):
             hint = "change it in the document: Enter shows the change"
             said = {"value": "", "shown": in_line(written), "hint": hint}
-        if self.window.desk.robot.assemblies:
+        # What is pointed at is named in the CAD of the document that is shown, and means nothing,
+        # or something else, in one that it includes.
+        if home[0] is self.window.desk.edits and self.window.desk.robot.assemblies:
             said |= {"deed": "Point ...", "why": "place it by what you point at"}
         return said
 
@@ -68,7 +72,7 @@ class Placing:
         self.window.refresh_properties()
 
     def point(self, link: str | None, point: list[float] | None) -> bool:
-        """Take what somebody points at: a point of a link, in its coordinates.
+        """Take what somebody points at: a point of a link, in its coordinates; None leaves it.
 
         Returns:
             Whether a place waited for it.
@@ -82,7 +86,11 @@ class Placing:
         found = pointed_at(robot, link, np.array(point, dtype=float))
         if found is None or not found.named:
             what = (
-                "no parts of a CAD file" if found is None else f"no name for {found.surface.words}"
+                f"no name for {found.surface.words}"
+                if found is not None
+                else "CAD that belongs to a document that is included"
+                if robot.links[link].parts
+                else "no parts of a CAD file"
             )
             self.window.notify(f"{link} has {what} there; point at a bore, a face or an edge")
             return True

@@ -50,6 +50,7 @@ class Properties:
         self._rows = {
             _BETWEEN.join(row.path): row for _, rows in tables for row in rows if row.path
         }
+        self._shown = {}
         self.placing.keep_waiting([row.path for row in self._rows.values()])
         said = [
             {"title": title, "rows": [self._said(row) for row in rows]} for title, rows in tables

@@ -341,6 +341,7 @@ class Window:
         if self.own is not None:
             self.own.start_swing(said["joint"])
             self.tell("swing", said["joint"])
+            self.show_own()
             return
         self.desk.start_swing(said["joint"])
         self.host.tell("swing", said["joint"])
@@ -373,7 +374,8 @@ class Window:
 
     def _select(self, said: dict[str, Any]) -> None:
         point = said.get("point")
-        if self.properties.placing.point(said.get("link"), point):
+        in_the_tree = point is None and bool(said.get("link") or said.get("joint"))
+        if not in_the_tree and self.properties.placing.point(said.get("link"), point):
             return
         self.choose(said.get("link"), said.get("joint"))
         self.drafting.point(self.selection["link"], None if point is None else list(point))
