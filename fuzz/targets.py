@@ -305,8 +305,8 @@ def page_messages(_: Path) -> Attempt:
     properties.placing = Placing(window)
     window.whereabouts = SimpleNamespace(look_at=quiet)
     known = [*desk.robot.links, *desk.robot.joints, "camera", [0.1, 0.2, 0.3], 0.3]
-    keys = ("do", "joint", "value", "link", "point", "target", "key", "path")
-    asks = ("hello", "jog", "pull", "select", "swing", "keep", "fly", "change", "place")
+    keys = ("do", "joint", "value", "link", "point", "target", "key", "path", "text", "unit")
+    asks = ("hello", "jog", "type", "pull", "select", "swing", "keep", "fly", "change", "place")
 
     def attempt(chance: random.Random) -> None:
         said: Any = {"do": chance.choice(asks)}

@@ -24,6 +24,8 @@ SWITCHES = (
 )  # fmt: skip
 PATIENCE = 400.0
 LOADED = "window.mooring && mooring.stage.model.loaded"
+# What a look raises at what is not there yet: no element, no text, no number.
+NOT_YET = (WebDriverException, StopIteration, LookupError, TypeError, ValueError, AttributeError)
 Found = TypeVar("Found")
 
 
@@ -77,16 +79,17 @@ class Window:
     def until(self, look: Callable[[], Found], what: str) -> Found:
         """What comes of looking until there is something to see."""
         ends = time.monotonic() + PATIENCE
+        missed: Exception | None = None
         while time.monotonic() < ends:
             try:
                 if found := look():
                     return found
-            except (WebDriverException, StopIteration):
-                pass
+            except NOT_YET as error:
+                missed = error
             time.sleep(0.05)
         raise AssertionError(
             f"{what} did not come; the page says {self.js('return document.body.innerText')[:900]}"
-        )
+        ) from missed
 
     def all(self, selector: str) -> list[WebElement]:
         return self.browser.find_elements(By.CSS_SELECTOR, selector)
@@ -126,7 +129,7 @@ class Window:
             joint, value,
         )  # fmt: skip
 
-    def write(self, look: Callable[[], list[WebElement]], text: str) -> None:
+    def write(self, look: Callable[[], list[WebElement]], text: str, end: str = Keys.ENTER) -> None:
         """Type into the first field that a look finds."""
 
         def fill() -> bool:
@@ -134,7 +137,7 @@ class Window:
             field = next(e for e in look() if e.is_displayed() and e.is_enabled())
             field.click()
             field.send_keys(Keys.CONTROL, "a")
-            field.send_keys(text, Keys.ENTER)
+            field.send_keys(text, end)
             return True
 
         self.until(fill, "a field to fill")

@@ -63,7 +63,7 @@ class LivePage(unittest.TestCase):
         self.page.until_at("jib", pose(self.tender, "jib", {"telescope": "820 mm"}))
         self.page.write(lambda: self.page.all(field), "a lot")
         self.page.until(
-            lambda: "a lot is no number of mm" in self.page.text(".refused .m-note"), "the refusal"
+            lambda: "expected a length such as" in self.page.text(".refused .m-note"), "the refusal"
         )
         self.page.until_at("jib", pose(self.tender, "jib", {"telescope": "820 mm"}))
 
@@ -268,7 +268,10 @@ class SavedPage(unittest.TestCase):
         page = Window(self, (folder / "tender.html").as_uri())
         tender = mooring.read(LINE_TENDER.document)
         page.click("over_ship")
-        page.slide("slew", 0.5)
+        slew = "[data-joint=slew] .m-field"
+        page.write(lambda: page.all(slew), "1,000")
+        page.until(lambda: "two things" in page.text(".refused .m-note"), "the question")
+        page.write(lambda: page.all(slew), "0.5 rad")
         page.slide("port_jaw_hinge", 0.3)
         there = dict(tender.postures["over_ship"]) | {"slew": 0.5, "port_jaw_hinge": 0.3}
         for link in ("clamp", "starboard_jaw", "rod"):

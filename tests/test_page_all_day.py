@@ -27,6 +27,7 @@ joints:
   swing: {type: revolute, parent: post, child: arm, at: {xyz: [0.5, 0, 0.6]}, axis: z,
           limits: {lower: -1, upper: 1, effort: 100, velocity: 1}}
 """
+SEEN = "return [...mooring.stage.eye.sights().values()].every((link) => link.wholly)"
 MENDED = BROKEN + "  hang: {type: fixed, parent: arm, child: hook, at: {xyz: [0.4, 0, -0.2]}}\n"
 
 
@@ -100,8 +101,32 @@ class Working(Page):
         self.page.until(lambda: self.page.text(".m-row.refused .m-note"), "a refusal")
         self.type_into("slew", "20")
         self.page.until(lambda: self.shown("slew") == 20, "the next move")
-        self.type_into("slew", "1e400")
-        self.says("is no number of deg", ".m-row.refused")
+        for said, words in (
+            ("1e400", "not finite"),
+            ("1,000", "could be 1000 or 1.000"),
+            ("3 kg", "is a mass"),
+            ("=reach / 2", "no value is called 'reach'"),
+        ):
+            self.type_into("slew", said)
+            self.says(words, ".m-row.refused")
+        for said, value in (("0.5 rad", 28.65), ("=atan2(1, 1)", 45), ("-12.5", -12.5)):
+            self.type_into("slew", said)
+            self.page.until(lambda value=value: self.shown("slew") == value, said)
+
+    def test_a_move_by_numbers_stays_in_sight(self) -> None:
+        # From the front, which the boom points at.
+        self.press("2")
+        self.page.until(lambda: self.page.js(SEEN), "all of it")
+        # Seen from where it was, it would leave.
+        self.page.js("mooring.stage.eye.beware = () => {}")
+        self.type_into("slew", "90")
+        self.page.until(lambda: self.shown("slew") == 90, "a turn")
+        self.assertFalse(self.page.js(SEEN))
+        self.page.js("delete mooring.stage.eye.beware")
+        self.page.click("neutral")
+        self.page.until(lambda: self.page.js(SEEN), "all of it again")
+        self.type_into("slew", "90 deg")
+        self.page.until(lambda: self.shown("slew") == 90 and self.page.js(SEEN), "all of it there")
 
     def test_moves_are_taken_back_and_done_again(self) -> None:
         self.type_into("slew", "30")
@@ -177,10 +202,7 @@ class Working(Page):
         before, after = self.text.splitlines(), self.file.read_text().splitlines()
         self.assertEqual(sum(a != b for a, b in zip(before, after, strict=True)), 1)
         # What is half typed outlives a reading of the file.
-        half = self.page.until(lambda: self.field("lower"), "a field")[0]
-        half.click()
-        half.send_keys(Keys.CONTROL, "a")
-        half.send_keys("-12")
+        self.page.write(lambda: self.field("lower"), "-12", end="")
         self.file.write_text(self.text)
         self.page.until(
             lambda: "170" in self.page.text("[data-joint=slew] .m-end"), "the old limit"
@@ -352,11 +374,14 @@ class Walking(Page):
         self.press(Keys.ESCAPE)
         self.page.click("Properties")
         hull = self.page.pose("port_front_hip")
-        self.page.until(lambda: self.field("reach"), "the values")
-        field = self.field("reach")[0]
-        about = self.page.js("return arguments[0].closest('[title]')?.title", field)
-        self.assertRegex(about, r"reach is used \d+ times")
-        said = self.field("reach")[0].get_attribute("value")
+        about = "return arguments[0].closest('[title]').title"
+        self.page.until(
+            lambda: re.search(
+                r"reach is used \d+ times", self.page.js(about, self.field("reach")[0])
+            ),
+            "how often it is used",
+        )
+        said = self.page.until(lambda: self.field("reach")[0].get_attribute("value"), "its value")
         self.page.write(lambda: self.field("reach"), "260")
         self.says("reach: 260 mm", ".m-diff .new")
         self.page.click("Write")
@@ -454,6 +479,12 @@ class Broken(unittest.TestCase):
                         "hang" in page.text(".m-chain") and not page.text(".m-banner")
                     ),
                     "the mended robot",
+                )
+                page.until(
+                    lambda page=page: (
+                        page.js("return mooring.stage.model.links.size") == 3 and page.js(SEEN)
+                    ),
+                    "all of it",
                 )
                 # A hundred saves, faster than anybody reads, half of them of no document at all.
                 for number in range(100):

@@ -201,14 +201,13 @@ class Chain {
     };
     field.onfocus = () => {
       parts.typing = true;
+      parts.met = field.value;
       field.select();
     };
     field.onblur = () => {
       if (!parts.typing) return;
       parts.typing = false;
-      const number = Number(field.value.replace(",", "."));
-      if (field.value.trim() && Number.isFinite(number)) this.ask(joint, number * unit.size);
-      else this.refuse({ joint: joint.name, why: `${field.value || "nothing"} is no number of ${unit.name}` });
+      if (field.value !== parts.met) this.hub.ask("type", { joint: joint.name, text: field.value, unit: unit.name });
       this.show(this.q);
     };
     const free = joint.motion === "rotation" ? Math.PI : 0.5;

@@ -14,6 +14,11 @@ const VIEWS = {
 };
 const ANGLE = 32;
 
+// Of one model and not of another: within a factor of two, as postures differ, too.
+const alike = (one, other) => one > 0 && one < 2 * other && other < 2 * one;
+
+const cornerOf = ({ min, max }, k) => new THREE.Vector3(k & 1 ? max.x : min.x, k & 2 ? max.y : min.y, k & 4 ? max.z : min.z);
+
 export class Eye {
   constructor(stage) {
     this.stage = stage;
@@ -49,13 +54,55 @@ export class Eye {
     this.flat.far = 50 * reach;
   }
 
-  // The first look at a model: as it was left, or from the corner.
-  begin() {
-    if (this.recalled) this.recall(this.recalled);
-    else this.view("corner");
+  // A model that is as large as the one before, if any, is seen from where that was; the first, as
+  // it was left, or from the corner. Nothing to see is no first.
+  meet(before) {
+    const { meshes, reach } = this.stage.model;
+    if (!meshes.length || alike(before, reach)) return;
+    if (before) this.look("fit");
+    else if (alike(this.recalled?.reach, reach)) this.recall(this.recalled);
+    else this.look("corner");
   }
 
+  // Before a move by numbers: which links are in sight, wholly or in their middle.
+  beware() {
+    this.inSight = this.sights();
+  }
+
+  // After it, what was seen is still seen.
+  heed() {
+    const before = this.inSight;
+    this.inSight = null;
+    if (!before) return;
+    const now = this.sights();
+    const all = [...before.values()].every((seen) => seen.wholly);
+    for (const [link, { wholly, middle }] of before) {
+      if ((all && wholly && !now.get(link)?.wholly) || (middle && !now.get(link)?.middle)) return this.look("fit");
+    }
+  }
+
+  sights() {
+    this.camera.updateMatrixWorld();
+    const inside = (place) => {
+      const { x, y, z } = place.project(this.camera);
+      return Math.abs(x) < 1.02 && Math.abs(y) < 1.02 && z < 1;
+    };
+    const seen = new Map();
+    for (const [link, box] of this.stage.model.boxes()) {
+      const middle = inside(box.getCenter(new THREE.Vector3()));
+      const wholly = [0, 1, 2, 3, 4, 5, 6, 7].every((k) => inside(cornerOf(box, k)));
+      seen.set(link, { wholly, middle });
+    }
+    return seen;
+  }
+
+  // By somebody's will, which is kept.
   view(name) {
+    this.look(name);
+    this.tell();
+  }
+
+  look(name) {
     if (!this.stage.model.box) return;
     if (name === "flat" || name === "deep") return this.project(name === "flat");
     this.stage.model.measure();
@@ -66,7 +113,6 @@ export class Eye {
       this.camera.position.copy(this.target).addScaledVector(way, 1);
     }
     this.fit();
-    this.tell();
   }
 
   // As near as shows everything.
@@ -79,8 +125,7 @@ export class Eye {
     let far = 0;
     let half = 0;
     for (let k = 0; k < 8; k++) {
-      const corner = new THREE.Vector3(k & 1 ? box.max.x : box.min.x, k & 2 ? box.max.y : box.min.y, k & 4 ? box.max.z : box.min.z);
-      corner.sub(centre);
+      const corner = cornerOf(box, k).sub(centre);
       const aside = Math.max(Math.abs(corner.dot(right)) / this.ratio, Math.abs(corner.dot(up)));
       half = Math.max(half, aside);
       far = Math.max(far, aside / tall + corner.dot(back));
@@ -115,7 +160,6 @@ export class Eye {
     this.controls.object = other;
     this.controls.update();
     this.stage.dirty();
-    this.tell();
   }
 
   // Look at a place [m] from where the eye is, from nearer by.
@@ -155,8 +199,9 @@ export class Eye {
       flat: this.camera === this.flat,
       half: this.half ?? 1,
       zoom: this.flat.zoom,
+      reach: this.stage.model.reach,
     };
-    this.stage.hub.ask("keep", { key: "camera", value: said });
+    if (this.stage.model.meshes.length) this.stage.hub.ask("keep", { key: "camera", value: said });
   }
 
   recall(said) {

@@ -26,12 +26,12 @@ export class Model {
   }
 
   async load(news) {
-    const first = this.number === 0;
     const number = ++this.number;
     const data = news.data ?? (await (await fetch(news.url)).arrayBuffer());
     const file = await this.loader.parseAsync(data, "");
     // A newer model came while this one was being read.
     if (number !== this.number) return;
+    const before = this.meshes.length ? this.reach : 0;
     this.said = news.structure;
     this.clear();
     this.names = this.said.links.map((link) => link.name);
@@ -56,7 +56,7 @@ export class Model {
     this.select(this.stage.hub.last.get("selection") ?? null);
     this.stage.ground();
     this.stage.eye.size(this.reach);
-    if (first) this.stage.eye.begin();
+    this.stage.eye.meet(before);
     if (this.latest) this.move(this.latest);
     this.loaded = number;
     this.stage.hub.tell("loaded", number);
@@ -128,16 +128,26 @@ export class Model {
     if (poses.length !== 7 * this.names.length) return;
     this.place(this.links, poses);
     this.q = doubles(news.q);
+    this.stage.eye.heed();
     this.stage.symbols.push(news.forces ?? []);
     this.stage.dirty();
   }
 
-  measure() {
+  // Around what is to be seen of each link, in the scene.
+  boxes() {
     this.group.updateMatrixWorld(true);
-    const box = new THREE.Box3();
+    const boxes = new Map();
     for (const { mesh, layer, link } of this.meshes) {
-      if (layer === "visual" && link !== "") box.expandByObject(mesh);
+      if (layer !== "visual" || link === "") continue;
+      if (!boxes.has(link)) boxes.set(link, new THREE.Box3());
+      boxes.get(link).expandByObject(mesh);
     }
+    return boxes;
+  }
+
+  measure() {
+    const box = new THREE.Box3();
+    for (const each of this.boxes().values()) box.union(each);
     if (box.isEmpty()) box.setFromCenterAndSize(new THREE.Vector3(), new THREE.Vector3(1, 1, 1));
     this.box = box;
     this.centre = box.getCenter(new THREE.Vector3());

@@ -37,3 +37,18 @@ export function brief(value, motion, units) {
   const unit = unitOf(motion, units);
   return `${Number((value / unit.size).toPrecision(4))}`;
 }
+
+const QUANTITY = /^([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(\S*)$/;
+
+// What one types where there is no server to read it; { value } in SI, or { why } it is none.
+export function typed(text, motion, usually) {
+  const said = text.trim();
+  const [, digits, sign] = said.match(QUANTITY) ?? [];
+  const unit = UNITS[sign || usually];
+  const fits = unit && (motion === "rotation") === ["deg", "rad"].includes(sign || usually);
+  const value = Number(digits) * (unit?.size ?? 1);
+  if (fits && Number.isFinite(value)) return { value };
+  if (said.includes(",")) return { why: `${said} could mean two things; write it with a point, without commas` };
+  if (said.startsWith("=")) return { why: "a page by itself knows no named values" };
+  return { why: `${said || "nothing"} is no number of ${usually}` };
+}

@@ -5,7 +5,7 @@ import { make } from "mooring-page/elements.js";
 import { mount as mountChain } from "mooring-page/chain.js";
 import { mount as mountStage } from "mooring-page/stage.js";
 import { Chainwork } from "mooring-page/kinematics.js";
-import { bytes, doubles, floats } from "mooring-page/numbers.js";
+import { bytes, doubles, floats, typed } from "mooring-page/numbers.js";
 
 const LAYERS = { visual: "parts", collision: "collision shapes", axes: "axes", names: "names", centres: "masses", ghost: "zero posture" };
 const VIEWS = ["corner", "front", "back", "left", "right", "top", "bottom"];
@@ -27,6 +27,12 @@ function show(why = "", joint = "") {
 
 const answers = {
   jog: ({ joint, value }) => show(work.jog(joint, value), joint),
+  type: ({ joint, text, unit }) => {
+    const { motion } = model.structure.joints.find((other) => other.name === joint);
+    const { value, why } = typed(text, motion, unit);
+    if (why) hub.tell("refused", { joint, why });
+    else answers.jog({ joint, value });
+  },
   select: (said) => hub.tell("selection", { link: said.link ?? null, joint: said.joint ?? null }),
   swing: ({ joint }) => swing(joint),
   key: ({ key, ctrl }) => {

@@ -84,7 +84,7 @@ class Stage {
     hub.on("tool", (name) => this.hands.take(name));
     hub.on("follow", (on) => this.eye.follow(hub.last.get("selection"), on));
     hub.on("go", (place) => this.eye.go(place));
-    hub.on("bring", () => this.bring());
+    hub.on("bring", () => this.eye.beware());
   }
 
   theme(name) {
@@ -115,22 +115,6 @@ class Stage {
     sheet.receiveShadow = true;
     this.floor.add(grid, sheet);
     this.floor.position.z = model.ground - 1e-4 * reach;
-  }
-
-  // Whatever of the model is out of sight comes into view.
-  bring() {
-    this.model.group.updateMatrixWorld(true);
-    const box = new THREE.Box3();
-    for (const { mesh, layer, link } of this.model.meshes) {
-      if (layer === "visual" && link !== "") box.expandByObject(mesh);
-    }
-    if (box.isEmpty()) return;
-    const corner = new THREE.Vector3();
-    for (let k = 0; k < 8; k++) {
-      corner.set(...["x", "y", "z"].map((axis, n) => ((k >> n) & 1 ? box.max[axis] : box.min[axis])));
-      corner.project(this.eye.camera);
-      if (Math.abs(corner.x) > 1.02 || Math.abs(corner.y) > 1.02) return this.eye.view("fit");
-    }
   }
 
   // The light follows the size and the place of the model.

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 from mooring.checks import Report, check
 from mooring.errors import InputError
@@ -67,6 +69,12 @@ class Documents:
         if found is None:
             raise InputError(f"{proposal.file}: cannot be changed here")
         return found
+
+    @property
+    def values(self) -> Mapping[str, Any]:
+        """The named values of the document that is shown."""
+        written = None if self.own is None else self.own.written(("values",))
+        return written if isinstance(written, dict) else {}
 
     def copies_of(self, robot: Robot, edits: Edits) -> int:
         """How often the document that is shown includes another."""

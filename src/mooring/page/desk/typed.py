@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from mooring.errors import InputError
+from mooring.formats.document.values import Values
+from mooring.units import to_si
 
 _NUMBER = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)([eE][-+]?\d+)?")
 _THOUSANDS = re.compile(r"[-+]?\d{1,3}(,\d{3})+(\.\d+)?")
@@ -31,7 +33,7 @@ def read_typed(said: str, unit: str, several: bool = False) -> Any:
         >>> read_typed("=atan2(1, 2), 0, 90", "deg", several=True)
         ['=atan2(1, 2)', '0 deg', '90 deg']
     """
-    said = said.strip()
+    said = said.strip().replace("\u2212", "-")
     if not said:
         return None
     if several:
@@ -50,6 +52,34 @@ def read_typed(said: str, unit: str, several: bool = False) -> Any:
     if unit:
         return f"{said} {unit}"
     return float(said) if re.search(r"[.eE]", said) else int(said)
+
+
+def typed_quantity(said: str, unit: str, dimension: str, values: Mapping[str, Any]) -> float:
+    """What is typed to be done at once, and not to be written [SI].
+
+    Args:
+        said, unit: as in `read_typed`.
+        dimension: one of `mooring.units.DIMENSIONS`.
+        values: the named values that an expression may use, as a document holds them.
+
+    Raises:
+        InputError: it says nothing, or could mean two things.
+        UnitError: it is no quantity of the dimension, or uses no named value.
+
+    Example:
+        >>> typed_quantity("=reach / 2", "mm", "length", {"reach": "3 m"})
+        1.5
+    """
+    value = read_typed(said, unit)
+    if value is None:
+        raise InputError(f"nothing is no number of {unit}")
+    wrong: list[str] = []
+    known = Values(values, {}, lambda path, text: wrong.append(text) if not path else None)
+    value = known.applied(value)
+    if wrong:
+        raise InputError(wrong[0])
+    bare = isinstance(value, (int, float))
+    return to_si(f"{value} {unit}" if bare else value, dimension)
 
 
 def _parts(said: str) -> Iterator[str]:

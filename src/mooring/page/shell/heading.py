@@ -120,6 +120,7 @@ class Heading:
         except MooringError as error:
             self.window.notify(str(error))
         else:
+            self.window.show_far()
             self.window.notify(f"taken back: {what}", "positive")
 
     async def step_on(self) -> None:
@@ -129,6 +130,7 @@ class Heading:
         except MooringError as error:
             self.window.notify(str(error))
         else:
+            self.window.show_far()
             self.window.notify(f"done again: {what}", "positive")
 
     def _keys(self) -> None:

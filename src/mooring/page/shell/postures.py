@@ -54,19 +54,12 @@ class Postures:
         try:
             if window.own is not None:
                 window.own.go(window.own.posture(name), f"posture {name or 'neutral'}")
-                window.show_own()
-                window.tell("bring", None)
-                return
-            desk.take_posture(name)
+            else:
+                desk.take_posture(name)
+                window.host.tell("swing", None)
         except MooringError as error:
             window.notify(str(error))
-        # A posture that would be out of sight brings the view along.
-        for other in window.host.each():
-            if other.own is None:
-                other.tell("frame", window.host.frame_news())
-                other.tell("bring", None)
-        window.host.tell("swing", None)
-        self.window.host.tell_refused()
+        window.show_far()
 
     def _leave(self) -> None:
         self.window.stand_alone(True)

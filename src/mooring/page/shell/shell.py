@@ -112,8 +112,8 @@ class Shell(Told, Protocol):
     async def step_on(self) -> str:
         """Do again what was taken back last; what it was."""
 
-    def show_own(self) -> None:
-        """Where everything is in it, and what the last move of its own met."""
+    def show_far(self) -> None:
+        """Where everything is after a move by numbers or names, which stays in sight."""
 
     def stand_alone(self, alone: bool) -> None:
         """Hold a posture of its own from now on, or no longer."""

@@ -12,9 +12,8 @@ from nicegui.events import ValueChangeEventArguments
 from mooring.errors import MooringError
 from mooring.geometry import rpy_from_rotation
 from mooring.page.desk.jogging import pose_of
-from mooring.page.desk.typed import read_typed
+from mooring.page.desk.typed import typed_quantity
 from mooring.page.shell.hints import hint
-from mooring.units import to_si
 
 if TYPE_CHECKING:
     from mooring.page.shell.shell import Shell
@@ -137,9 +136,9 @@ class Whereabouts:
             what = f"{self.name} to a place"
             if standing is window.own:
                 standing.go(moved.q, what)
-                window.show_own()
             else:
                 window.desk.stand_at(moved.q, what, "a place to reach")
+            window.show_far()
         except MooringError as error:
             window.notify(str(error))
             return
@@ -153,5 +152,6 @@ class Whereabouts:
             pose = pose_of(self.window.desk.tree, self.window.standing.q, self.name)
             now = [*pose[:3, 3], *rpy_from_rotation(pose[:3, :3])]
             return float(now[_AXES.index(axis)])
-        value = read_typed(self.fields[axis].value or "0", self._unit(axis))
-        return to_si(value, "length" if axis in "xyz" else "angle")
+        said, dimension = self.fields[axis].value or "", "length" if axis in "xyz" else "angle"
+        values = self.window.desk.documents.values
+        return typed_quantity(said, self._unit(axis), dimension, values)

@@ -13,9 +13,11 @@ from nicegui.events import GenericEventArguments
 
 from mooring.drawing.camera import VIEWS
 from mooring.errors import MooringError
+from mooring.model.definition.fields import dimension_of
 from mooring.page.desk.remembered import remember, remembered
 from mooring.page.desk.runs import KeptRun
 from mooring.page.desk.standing import Standing
+from mooring.page.desk.typed import typed_quantity
 from mooring.page.facts.poses import frame
 from mooring.page.shell.drafting import Drafting
 from mooring.page.shell.findings import Findings
@@ -55,16 +57,16 @@ VIEW_KEYS = {str(number): name for number, name in enumerate(VIEWS, 1)}
 
 
 def _camera(said: Any) -> dict[str, Any]:
-    """Where a camera is, of what a browser says.
+    """Where a camera is, and how large [m] what it looks at was, of what a browser says.
 
     Raises:
         KeyError, TypeError, ValueError: it says something else.
     """
-    numbers = [float(x) for x in (*said["at"], *said["to"], said["half"], said["zoom"])]
-    if len(said["at"]) != 3 or len(said["to"]) != 3 or not all(map(math.isfinite, numbers)):
+    at, to = ([float(x) for x in said[key]] for key in ("at", "to"))
+    rest = {key: float(said[key]) for key in ("half", "zoom", "reach")}
+    if len(at) != 3 or len(to) != 3 or not all(map(math.isfinite, (*at, *to, *rest.values()))):
         raise ValueError("a camera is at a place and looks at one")
-    at, to, (half, zoom) = numbers[:3], numbers[3:6], numbers[6:]
-    return {"at": at, "to": to, "flat": bool(said["flat"]), "half": half, "zoom": zoom}
+    return {"at": at, "to": to, "flat": bool(said["flat"]), **rest}
 
 
 def _as_kept(kept: dict[str, Any]) -> dict[str, Any]:
@@ -253,8 +255,9 @@ class Window:
         said = event.args
         what = said.get("do") if isinstance(said, dict) else None
         answers: dict[str, Callable[[dict[str, Any]], Any]] = {
-            "hello": self._hello, "jog": self._jog, "pull": self._pull, "select": self._select,
-            "swing": self._swing, "keep": self._keep, "key": self._key, "change": self._change,
+            "hello": self._hello, "jog": self._jog, "type": self._type, "pull": self._pull,
+            "select": self._select, "swing": self._swing, "keep": self._keep, "key": self._key,
+            "change": self._change,
             "place": lambda said: self.properties.place(str(said["path"])),
         }  # fmt: skip
         answer = answers.get(what) if isinstance(what, str) else None
@@ -305,6 +308,21 @@ class Window:
             self.tell("refused", {"joint": joint, "why": why})
             self.heading.refresh_steps()
 
+    def show_far(self) -> None:
+        """Show where everything is after a move by numbers or names.
+
+        What that takes out of sight comes into view, in all windows that show it.
+        """
+        if self.own is not None:
+            self.tell("bring", None)
+            self.show_own()
+            return
+        for other in self.host.each():
+            if other.own is None:
+                other.tell("bring", None)
+                other.tell("frame", self.host.frame_news())
+        self.host.tell_refused()
+
     def pass_time(self, seconds: float) -> None:
         """Move what runs to and fro in this window alone."""
         own = self.own
@@ -318,14 +336,27 @@ class Window:
             self.tell("swing", None)
             self.show_own()
 
+    def _type(self, said: dict[str, Any]) -> None:
+        """Jog to what was typed at a joint."""
+        joint = str(said["joint"])
+        self.desk.tree.coordinate(joint)
+        dimension = dimension_of("position", self.desk.robot.joints[joint].motion)
+        values = self.desk.documents.values
+        try:
+            value = typed_quantity(str(said["text"]), str(said["unit"]), dimension, values)
+        except MooringError as error:
+            self.tell("refused", {"joint": joint, "why": str(error)})
+            return
+        (self.own or self.desk).jog(joint, value)
+        self.show_far()
+
     def _jog(self, said: dict[str, Any]) -> None:
         joint, value = str(said["joint"]), float(said["value"])
-        if self.own is not None:
-            self.own.jog(joint, value)
+        (self.own or self.desk).jog(joint, value)
+        if self.own is None:
+            self.host.tell_refused()
+        else:
             self.show_own()
-            return
-        self.desk.jog(joint, value)
-        self.host.tell_refused()
 
     def _pull(self, said: dict[str, Any]) -> None:
         link, turned = str(said["link"]), bool(said.get("turned"))
@@ -365,7 +396,7 @@ class Window:
     def _stepped(self, do: Callable[[], str]) -> str:
         what = do()
         self.tell("swing", None)
-        self.show_own()
+        self.show_far()
         return what
 
     async def _change(self, said: dict[str, Any]) -> None:
