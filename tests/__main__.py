@@ -5,6 +5,7 @@ A module is run by one of as many processes as there are cores; the last line co
 
 import io
 import os
+import signal
 import sys
 import time
 import unittest
@@ -51,6 +52,8 @@ def outcomes(modules: list[str]) -> Iterable[Outcome]:
 
 
 def main() -> int:
+    # Whatever starts this in the background may have it ignore interrupts, and so all it starts.
+    signal.signal(signal.SIGINT, signal.default_int_handler)
     chosen = sys.argv[1:] or [file.stem for file in sorted(HERE.glob("test_*.py"))]
     run = failed = skipped = 0
     for outcome in outcomes(chosen):

@@ -2,6 +2,8 @@
 
 import json
 import shutil
+import subprocess
+import sys
 import unittest
 from pathlib import Path
 
@@ -96,7 +98,12 @@ class Commands(unittest.TestCase):
     def test_its_version_and_completion(self) -> None:
         self.assertEqual(self.ok("--version").split()[1], mooring.__version__)
         self.assertIn('dynamic = ["version"]', (ROOT / "pyproject.toml").read_text())
-        self.assertIn("COMPREPLY", self.ok("--show-completion", "bash"))
+        # It is for the shell that it is asked in.
+        ask = f'"{sys.executable}" -c "from mooring.cli import main; main()" --show-completion'
+        done = subprocess.run(
+            ["bash", "-c", f"{ask}; exit $?"], capture_output=True, text=True, check=False
+        )
+        self.assertIn("COMPREPLY", done.stdout, done.stderr)
 
 
 class BadInput(unittest.TestCase):

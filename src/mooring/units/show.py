@@ -40,11 +40,15 @@ def show(value: float, dimension: str, digits: int = 4) -> str:
     '25 mm'
     >>> show(-1.5707963267948966, "angle")
     '-90 deg'
+    >>> show(0.0, "torque")
+    '0 N*m'
     """
     units = _SHOWN.get(dimension) or ((DIMENSIONS[dimension].si, 1.0),)
     if not math.isfinite(value):
         return f"{value:g} {units[0][0]}"
-    unit, size = next((u for u in units if abs(value) >= u[1]), units[-1] if value else units[0])
+    # Nothing is told in the unit in which people would say a little.
+    least = units[-1] if value else next((u for u in units if u[1] == 1.0), units[0])
+    unit, size = next((u for u in units if abs(value) >= u[1]), least)
     text = f"{value / size:.{digits}g}"
     if "e+" in text and abs(value / size) < _PLAIN:
         text = f"{float(text):.0f}"
