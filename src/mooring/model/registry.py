@@ -66,6 +66,12 @@ class Kind:
         """Whether its items have names of their own, which can be changed."""
         return self.key is str
 
+    def called(self, name: Any) -> str:
+        """What messages call an item."""
+        if isinstance(name, tuple):
+            return f"{self.name} of {' and '.join(map(str, name))}"
+        return f"{self.name} {name!r}" if self.own_names else f"{self.name} of {name!r}"
+
 
 KINDS: dict[str, Kind] = {
     kind.name: kind

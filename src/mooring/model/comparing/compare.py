@@ -18,7 +18,6 @@ from mooring.model.joint import Joint
 from mooring.model.registry import KINDS, Kind
 from mooring.model.robot import Robot
 from mooring.model.robot.copying import copied
-from mooring.model.robot.section import called
 from mooring.model.scene import Scene, lifted
 
 _ALWAYS = ("type", "parent", "child", "at")
@@ -84,7 +83,7 @@ class _Pair:
                 for change in self._changes(kind, old[key], new[key]):
                     place = change.path[-1] if change.path[:1] == ("at",) else None
                     what = str(place or ".".join(map(str, change.path)) or kind.name)
-                    text = f"{called(kind, key)}: {_words(kind, change)}"
+                    text = f"{kind.called(key)}: {_words(kind, change)}"
                     yield Difference(
                         kind.name, _named(key), what, text, change.before, change.after
                     )
@@ -155,7 +154,7 @@ def _added_and_removed(
 ) -> Iterator[Difference]:
     for key in before:
         if key not in after:
-            yield Difference(kind.name, _named(key), "removed", f"{called(kind, key)} is gone")
+            yield Difference(kind.name, _named(key), "removed", f"{kind.called(key)} is gone")
     for key in after:
         if key not in before:
-            yield Difference(kind.name, _named(key), "added", f"{called(kind, key)} is new")
+            yield Difference(kind.name, _named(key), "added", f"{kind.called(key)} is new")

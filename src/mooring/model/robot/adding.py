@@ -19,8 +19,9 @@ from mooring.model.link import Link
 from mooring.model.note import Note
 from mooring.model.placement import Placement
 from mooring.model.registry import KINDS, Kind
+from mooring.model.robot.fitting import refuse_item
 from mooring.model.robot.references import matching
-from mooring.model.robot.section import called, read_item
+from mooring.model.robot.section import read_item
 
 if TYPE_CHECKING:
     from mooring.model.robot.robot import Robot
@@ -36,8 +37,8 @@ def add(robot: Robot, kind: Kind, name: Any, entry: Any, context: Context) -> No
     if kind.name == "joint" and isinstance(entry, Mapping) and "give" in entry:
         _add_giving(robot, name, dict(entry), context)
         return
-    item = read_item(kind, called(kind, name), entry, context, {kind.key_field: name})
-    robot.refuse_unfit_item(kind, name, item)
+    item = read_item(kind, kind.called(name), entry, context, {kind.key_field: name})
+    refuse_item(robot, kind, name, item)
     section.put(name, item)
     robot.note_change()
 

@@ -14,7 +14,6 @@ from mooring.model.registry import KINDS
 from mooring.model.robot.copying import mirrored, on_links
 from mooring.model.robot.editing import drop_items, rename_all
 from mooring.model.robot.references import references
-from mooring.model.robot.section import called
 from mooring.model.structure import roots
 
 if TYPE_CHECKING:
@@ -169,7 +168,7 @@ def branch(robot: Robot, link: str, name: str | None) -> Robot:
             if (r.kind, r.name) not in gone
         ]  # fmt: skip
         if within and kind_name not in ("joint", "link"):
-            result.notes.append(Note(f"{called(kind, key)} reaches out of the branch; left behind"))
+            result.notes.append(Note(f"{kind.called(key)} reaches out of the branch; left behind"))
     empty_before = {n for n, p in result.postures.items() if not p}
     drop_items(result, gone)
     for posture in [n for n, p in result.postures.items() if not p and n not in empty_before]:

@@ -39,8 +39,8 @@ from mooring.model.motion import MotionStep
 from mooring.model.motor import Motor
 from mooring.model.note import Note
 from mooring.model.placement import Where
-from mooring.model.registry import KINDS, Kind, kind_called
-from mooring.model.robot import adding, combining, editing, limits, refitting
+from mooring.model.registry import KINDS, kind_called
+from mooring.model.robot import adding, combining, editing, fitting, limits, refitting
 from mooring.model.robot.adding import said
 from mooring.model.robot.furnishing import Furnished
 from mooring.model.robot.head import Base, RobotHead
@@ -50,8 +50,8 @@ from mooring.model.robot.keywords import (
     LimitsKeywords,
     LinkKeywords,
 )
-from mooring.model.robot.references import Item, dependents, problems_of_item
-from mooring.model.robot.section import Section, called, read_item
+from mooring.model.robot.references import Item, problems_of_item
+from mooring.model.robot.section import Section, read_item
 from mooring.model.sensor import Sensor
 from mooring.model.spring import Spring
 
@@ -769,76 +769,20 @@ class Robot(Furnished, outlet.Shown):
     def refuse_unfit(self, old: Described, new: Described) -> None:
         """Refuse a change of one of its items that does not fit the rest.
 
+        Args:
+            old: the item, or what is said of the robot as a whole, which fits whatever it says.
+            new: what it is to be.
+
         Raises:
             ModelError: what does not fit.
         """
-        if old is self._head:
-            return
-        kind, key = self._home(old)
-        if getattr(new, kind.key_field) != key:
-            raise ModelError(
-                f"the name of {called(kind, key)} is changed with "
-                f'rename("{kind.name}", {key!r}, ...), which changes what refers to it, too'
-            )
-        self.refuse_unfit_item(kind, key, new)
-        self.refuse_unfit_dependents(kind, key, new)
-
-    def refuse_unfit_item(self, kind: Kind, key: Any, item: Any) -> None:
-        """Refuse an item that names what is not there, or does not fit otherwise.
-
-        Raises:
-            EntryError: what does not fit.
-        """
-        problems = list(problems_of_item(self, kind, key, item))
-        if problems:
-            raise EntryError(called(kind, key), problems)
-
-    def refuse_unfit_dependents(self, kind: Kind, key: Any, new: Any) -> None:
-        """Refuse another item in the place of one, where those that refer to it do not bear it.
-
-        Raises:
-            EntryError: what does not fit.
-        """
-        section = self.section(kind.name)
-        old = section[key]
-        found = list(dependents(self, (kind.name, key)))
-        others = [item for item, _ in found]
-        measured = [item for item, reference in found if reference.ref.moving]
-        if measured and isinstance(old, Joint) and old.motion != new.motion:
-            listed = ", ".join(called(KINDS[k], n) for k, n in dict.fromkeys(measured))
-            raise ModelError(
-                f"joint {key!r} cannot become {new.type}: {listed} say what a {old.type} joint is "
-                "to do; remove them first"
-            )
-        # As if it were there already; a look that changes nothing.
-        section._items[key] = new
-        try:
-            for other_kind, other_key in others:
-                other = KINDS[other_kind]
-                item = self.section(other_kind)[other_key]
-                self.refuse_unfit_item(other, other_key, item)
-        finally:
-            section._items[key] = old
-
-    def refuse_needed(self, kind: Kind, key: Any) -> None:
-        """Refuse to lose an item that others cannot be without.
-
-        Raises:
-            ModelError: with what needs it.
-        """
-        editing.refuse_needed(self, kind.name, key)
+        if old is not self._head:
+            fitting.refuse_change(self, old, new)
 
     def note_change(self) -> None:
         """Something has changed: what was made of it counts no more."""
         self.revision += 1
         self._remembered.clear()
-
-    def _home(self, item: Described) -> tuple[Kind, Any]:
-        for kind in KINDS.values():
-            for key, other in self.section(kind.name).items():
-                if other is item:
-                    return kind, key
-        raise ModelError(f"{item!r} is not part of {self.name}")
 
 
 _PLAIN = ("assemblies", "places", "notes", "unused", "revision")

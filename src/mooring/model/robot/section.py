@@ -9,6 +9,8 @@ from mooring.errors import ModelError, Problem, UnknownNameError, did_you_mean, 
 from mooring.model.definition.described import Described
 from mooring.model.definition.problems import EntryError, define, define_as
 from mooring.model.definition.walking import fields_of
+from mooring.model.robot.editing import refuse_needed
+from mooring.model.robot.fitting import refuse_for_dependents, refuse_item
 
 if TYPE_CHECKING:
     from mooring.model.definition.context import Context
@@ -54,21 +56,21 @@ class Section(MutableMapping[Any, Item]):
 
     def __setitem__(self, name: Any, item: Item) -> None:
         kind, robot = self._kind, self._robot
-        what = called(kind, name)
+        what = kind.called(name)
         key = self._key(name)
         entry, hidden = _as_entry(kind, what, item)
         new: Any = read_item(kind, what, entry, robot.context, {**hidden, kind.key_field: key})
         before = self._items.get(key)
-        robot.refuse_unfit_item(kind, key, new)
+        refuse_item(robot, kind, key, new)
         if before is not None:
-            robot.refuse_unfit_dependents(kind, key, new)
+            refuse_for_dependents(robot, kind, key, new)
         self.put(key, new)
         robot.note_change()
 
     def __delitem__(self, name: Any) -> None:
         if name not in self._items:
             raise self._unknown(name)
-        self._robot.refuse_needed(self._kind, name)
+        refuse_needed(self._robot, self._kind.name, name)
         self.drop(name)
         self._robot.note_change()
 
@@ -107,7 +109,7 @@ class Section(MutableMapping[Any, Item]):
         if name in self._items:
             text = f"there is already a {self._kind.name} called {name!r}"
             if self._kind.key_field != "name":
-                text = f"there is already a {called(self._kind, name)}"
+                text = f"there is already a {self._kind.called(name)}"
             raise ModelError(text)
 
     def _key(self, name: Any) -> Any:
@@ -122,13 +124,6 @@ class Section(MutableMapping[Any, Item]):
     def _unknown(self, name: Any) -> UnknownNameError:
         hint = did_you_mean(str(name), [str(key) for key in self._items])
         return UnknownNameError(f"no {self._kind.name} is called {name!r}{hint}")
-
-
-def called(kind: Kind, name: Any) -> str:
-    """What messages call an item."""
-    if isinstance(name, tuple):
-        return f"{kind.name} of {' and '.join(map(str, name))}"
-    return f"{kind.name} {name!r}" if kind.own_names else f"{kind.name} of {name!r}"
 
 
 def read_item(kind: Kind, what: str, entry: Any, context: Context, hidden: dict[str, Any]) -> Any:

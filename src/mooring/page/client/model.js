@@ -59,7 +59,6 @@ export class Model {
     this.stage.eye.meet(before);
     if (this.latest) this.move(this.latest);
     this.loaded = number;
-    this.stage.hub.tell("loaded", number);
     this.stage.dirty();
   }
 

@@ -24,7 +24,6 @@ from mooring.model.robot.copying import on_links
 from mooring.model.robot.references import dependents, matching
 from mooring.model.robot.refitting.mounted import is_mounted
 from mooring.model.robot.refitting.moving import moved_inside
-from mooring.model.robot.section import called
 from mooring.model.structure import depth_first
 
 if TYPE_CHECKING:
@@ -41,7 +40,7 @@ def merged(robot: Robot, pattern: str) -> Robot:
     for joint in reversed(depth_first(result)):
         if joint.type != "fixed" or joint.name not in chosen:
             continue
-        needing = [called(KINDS[kind], name) for (kind, name), _ in
+        needing = [KINDS[kind].called(name) for (kind, name), _ in
                    dependents(result, ("joint", joint.name))]  # fmt: skip
         if needing:
             result.notes.append(Note(f"joint {joint.name!r} stays: {', '.join(needing)} needs it"))
