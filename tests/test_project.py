@@ -1,15 +1,20 @@
 """What holds for the project as a whole: layering, whole files, and clean words."""
 
 import ast
+import inspect
 import re
 import subprocess
 import unittest
+from collections.abc import Callable
 from pathlib import Path
 
+import mooring
 from mooring.files import write_text, write_whole
 from tests.support import ROOT, folder_for
 
 SOURCE = ROOT / "src" / "mooring"
+FOR_ITS_ITEMS = ("refuse_unfit", "note_change", "in_scene", "heads", "remembered")
+"""What a robot's own parts ask of it, and no user."""
 
 
 class Layers(unittest.TestCase):
@@ -38,12 +43,36 @@ class Layers(unittest.TestCase):
                     called = isinstance(node, ast.Call) and getattr(node.func, "id", "")
                     self.assertNotEqual(called, "print", file)
 
-    def test_public_functions_are_documented_with_what_they_take(self) -> None:
-        import mooring
+    def test_everything_public_is_documented_with_what_it_takes_and_an_example(self) -> None:
+        for name in sorted(n for n in dir(mooring) if not n.startswith("_")):
+            thing = getattr(mooring, name)
+            if inspect.isfunction(thing):
+                self.documented(name, thing)
+                self.assertIn("Example", inspect.getdoc(thing) or "", name)
+            elif inspect.isclass(thing) and not issubclass(thing, Exception):
+                about = inspect.getdoc(thing) or ""
+                for call, method in vars(thing).items():
+                    if call.startswith("_") or not inspect.isfunction(method):
+                        continue
+                    self.documented(f"{name}.{call}", method)
+                    shown = "Example" in method.__doc__ or f".{call}(" in about
+                    self.assertTrue(shown or call in FOR_ITS_ITEMS, f"{name}.{call}: no example")
 
-        for name in ("read", "read_cad", "check", "simulate", "picture", "Robot"):
-            text = getattr(mooring, name).__doc__ or ""
-            self.assertIn("Example", text, name)
+    def documented(self, name: str, call: Callable[..., object]) -> None:
+        about = inspect.getdoc(call) or ""
+        self.assertTrue(about, name)
+        for given in set(inspect.signature(call).parameters) - {"self", "cls"}:
+            self.assertRegex(about, rf"\b{given}\b", name)
+
+    def test_what_windows_are_told_is_heard_and_what_they_ask_is_answered(self) -> None:
+        page = SOURCE / "page"
+        said = "".join(f.read_text() for f in page.rglob("*") if f.suffix in (".py", ".js"))
+        told = set(re.findall(r'\btell\(\s*"(\w+)"', said))
+        self.assertGreater(len(told), 15)
+        self.assertEqual(told, set(re.findall(r'hub\.on\("(\w+)"', said)))
+        window = (page / "shell" / "window.py").read_text()
+        answered = set(re.findall(r'"(\w+)": (?:self\._|lambda said)', window))
+        self.assertEqual(answered, set(re.findall(r'\.ask\("(\w+)"', said)))
 
 
 class Files(unittest.TestCase):

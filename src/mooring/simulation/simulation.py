@@ -102,6 +102,19 @@ class Simulation(Commanded, outlet.Shown):
         True
         >>> round(simulation.state.time, 6)
         0.1
+        >>> kept = simulation.save()
+        >>> simulation.step(100)
+        True
+        >>> simulation.restore(kept)
+        >>> simulation.stop()
+        >>> simulation.step(), simulation.ended
+        (False, 'stopped by the user at 0.100 s')
+        >>> simulation.reset()
+        >>> simulation.hold_start()
+        >>> simulation.step()
+        True
+
+        Of a robot with sensors `simulation.read("tilt")` is the latest measurement.
     """
 
     def __init__(
@@ -263,7 +276,7 @@ class Simulation(Commanded, outlet.Shown):
             self.start_v[tree.freedom(joint)] = speed
 
     def hold_start(self) -> None:
-        """Let motors hold where they start, if they have no motion to follow."""
+        """Let motors hold where they start, `start_q`, if they have no motion to follow."""
         if self._rests:
             self.plan = Plan(resting(self.tree, self.start_q), 5.0)
 
@@ -389,6 +402,10 @@ class Simulation(Commanded, outlet.Shown):
 
     def step(self, count: int = 1, *, seconds: float | str | None = None) -> bool:
         """Go on by some steps, or by a time.
+
+        Args:
+            count: of steps.
+            seconds: instead of a count [s], or with its unit.
 
         Returns:
             False when the motion exploded; the state is then the last sound one.

@@ -29,10 +29,18 @@ class DocumentEditor:
     """A document that is being changed; nothing is written before `save`.
 
     Example:
-        `editor = DocumentEditor("tender.yaml")`
-        `editor.set("joints.slew.limits.upper", "160 deg")`
-        `editor.rename("link", "boom", "arm")`
-        `editor.save()`
+        >>> from mooring.demo import LINE_TENDER
+        >>> editor = DocumentEditor(LINE_TENDER.document)
+        >>> editor.get("joints.slew.limits.upper")
+        '170 deg'
+        >>> editor.set("joints.slew.limits.upper", "160 deg")
+        >>> editor.rename("link", "boom", "arm")
+        >>> editor.refer("posture", "stowed", "over_ship")
+        >>> editor.remove("motions.lay_line")
+        >>> editor.check()
+        <Robot 'line_tender': 11 links, 10 joints>
+
+        `editor.save()` would write it, comments and all.
     """
 
     def __init__(

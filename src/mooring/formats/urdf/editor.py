@@ -65,10 +65,28 @@ class UrdfEditor:
     Paths are those of the description, as in a document; values may have units.
 
     Example:
-        `editor = UrdfEditor("arm.urdf")`
-        `editor.set("joints.luff.limits.upper", "80 deg")`
-        `editor.rename("link", "boom", "arm")`
-        `editor.save()`
+        >>> from pathlib import Path
+        >>> from tempfile import TemporaryDirectory
+        >>> folder = TemporaryDirectory()
+        >>> file = Path(folder.name, "crane.urdf")
+        >>> length = file.write_text('''<robot name="crane"><link name="mast"/><link name="boom"/>
+        ... <joint name="luff" type="revolute"><parent link="mast"/><child link="boom"/>
+        ... <limit lower="0" upper="1.2" effort="900" velocity="0.2"/><dynamics damping="4"/>
+        ... </joint></robot>''')
+        >>> editor = UrdfEditor(file)
+        >>> editor.set("joints.luff.limits.upper", "1.25 rad")
+        >>> editor.get("joints.luff.limits.upper"), editor.written("joints.luff.limits.lower")
+        (1.25, 0.0)
+        >>> editor.rename("link", "boom", "arm")
+        >>> editor.remove("joints.luff.damping")
+        >>> editor.respell(2, "parent", "link", "Link")
+        >>> editor.respell(2, "parent", "Link", "link")
+        >>> editor.check()
+        <Robot 'crane': 2 links, 1 joints>
+        >>> robot = editor.save()
+        >>> editor.read_text() == editor.text
+        True
+        >>> folder.cleanup()
     """
 
     def __init__(self, file: str | PathLike[str]) -> None:
@@ -201,6 +219,10 @@ class UrdfEditor:
 
     def rename(self, kind: str, old: str, new: str) -> None:
         """Give a link or joint another name, wherever it stands as a whole.
+
+        Args:
+            kind: `"link"` or `"joint"`.
+            old, new: names.
 
         Raises:
             ModelError: there is no such item, or the new name is taken.

@@ -94,6 +94,27 @@ class Robot(Furnished, outlet.Shown):
         >>> robot.coordinates
         ['slew']
         >>> robot.joints["slew"].limits.upper = "60 deg"
+        >>> robot.add("posture", "aside", {"slew": "0.5 rad"})
+        >>> robot.posture("aside")
+        {'slew': 0.5}
+        >>> robot.section("joint")
+        <1 joints: slew>
+        >>> robot.tree().links
+        ('base', 'arm')
+        >>> robot.mass(), robot.inertia("arm").centre
+        (12.0, array([0.5, 0. , 0. ]))
+        >>> robot.link_frames()["arm"][:3, 3]
+        array([0., 0., 0.])
+        >>> robot.branch("arm", "spare arm")
+        <Robot 'spare arm': 1 links, 0 joints>
+        >>> robot.read_positions("a wish", {"slew": "0.25 rad"})
+        {'slew': 0.25}
+        >>> robot.read_motion("a way", [{"to": "aside", "over": "2 s"}])[0].over
+        2.0
+
+        What it is made of, and where that stands:
+        `[part.name for part in tender.leftover_parts()]`,
+        `tender.place(("joints", "slew", "limits"))`, `tender.write("line_tender.urdf")`.
     """
 
     links: Section[Link]
@@ -429,6 +450,10 @@ class Robot(Furnished, outlet.Shown):
         What refers only to what is in the branch is taken along; what is left behind is told in its
         notes.
 
+        Args:
+            link: the root of the branch.
+            name: of the new robot; that of the link if not given.
+
         Raises:
             ModelError: the link is unknown.
             UnsoundRobotError: the robot is no tree.
@@ -732,13 +757,17 @@ class Robot(Furnished, outlet.Shown):
         return collision_table(self.links)
 
     def leftover_parts(self) -> list[Part]:
-        """The parts of the robot's assemblies that no link took."""
+        """The parts of the robot's assemblies that no link took, in the order of the assemblies."""
         taken = {id(part) for link in self.links.values() for part in link.parts}
         own = [p for cad in self.assemblies for p in cad.parts if id(p) not in taken]
         return own + self.unused
 
     def place(self, item: ItemPath) -> Place | None:
-        """Where an item, or the nearest thing it is part of, was written."""
+        """Where an item, or the nearest thing it is part of, was written; None where nowhere.
+
+        Args:
+            item: section, name and keys below it, such as `("joints", "slew", "limits")`.
+        """
         for length in range(len(item), -1, -1):
             if item[:length] in self.places:
                 return self.places[item[:length]]

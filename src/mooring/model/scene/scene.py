@@ -41,6 +41,12 @@ class Scene(outlet.Shown):
         >>> scene.add_body("crate", mass="20 kg", box=("0.4 m", "0.4 m", "0.3 m"), at=(0, 0, 0.15))
         >>> scene.robot.coordinates[:3]
         ['crate.x', 'crate.y', 'crate.z']
+        >>> scene.add_obstacle("wall", box=("2 m", "0.1 m", "1 m"), at=(0, "1.5 m", "0.5 m"))
+        >>> davit = Robot("davit")
+        >>> davit.add_link("post")
+        >>> scene.add_robot(davit, at=(1, 0, 0), prefix="north_")
+        >>> list(scene.robot.links)
+        ['world', 'crate', 'wall', 'north_post']
     """
 
     def __init__(
@@ -124,6 +130,9 @@ class Scene(outlet.Shown):
         Raises:
             ModelError: the recording is of another scene.
             UnsoundRobotError: a robot in it is no tree.
+
+        Example:
+            `scene.show(recording=mooring.simulate(scene))`
         """
         start = None if recording is not None or not self.start else self.start
         return outlet.view(
@@ -188,7 +197,17 @@ class Scene(outlet.Shown):
     def add_obstacle(
         self, name: str, *, at: Where = None, context: Context | None = None, **link: Any
     ) -> None:
-        """Add something that never moves; see `add_body`."""
+        """Add something that never moves.
+
+        Args:
+            name: of its link.
+            at: where its frame is.
+            context: what its fields are read with, besides the scene.
+            link: the fields of `Link`; it needs no mass.
+
+        Raises:
+            ModelError: the name is taken, or a value is wrong.
+        """
         self._add(name, f"{name}_stands", "fixed", at, context, link)
 
     def _add(
@@ -219,6 +238,9 @@ class Scene(outlet.Shown):
 
     def refuse_unfit(self, old: Described, new: Described) -> None:
         """Refuse what is said of it as a whole, where it names what is not there.
+
+        Args:
+            old, new: before and after.
 
         Raises:
             EntryError: with what it names.

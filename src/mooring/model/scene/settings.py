@@ -81,6 +81,12 @@ class Ground(Described):
         cell: between neighbouring heights, along x and y [m].
         corner: x and y of the first height [m].
         material: what it is made of.
+
+    Example:
+        >>> quay = Ground(heights=[[0, "10 mm"], [0, 0]], cell="0.5 m", height="1 m")
+        >>> quay.surface()
+        array([[1.  , 1.01],
+               [1.  , 1.  ]])
     """
 
     height: Length = 0.0

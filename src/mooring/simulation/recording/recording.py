@@ -58,6 +58,23 @@ class Recording(outlet.Shown):
         ground: what everything stood on.
         end: the whole state at the end, from which a simulation goes on as if it had never stopped.
         run: what all files of the run bear, once it is written.
+
+    Example:
+        >>> import mooring
+        >>> swing = mooring.Robot("pendulum")
+        >>> swing.add_link("frame")
+        >>> swing.add_link("bob", mass="2 kg", centre=(0, 0, "-1 m"), inertia=(0.1, 0.1, 0.1))
+        >>> swing.add_joint("hinge", "continuous", parent="frame", child="bob", axis="y")
+        >>> run = mooring.simulate(swing, posture={"hinge": "90 deg"}, seconds=1, rate="10 Hz")
+        >>> run.positions().shape, run.velocities().shape, run.integrals([]).shape
+        ((11, 1), (11, 1), (11, 0))
+        >>> run.row_at("0.52 s")
+        (0.5, 5)
+        >>> run.diagnose(), run.signals_at(0.5), len(run.motor_table())
+        ([], {}, 0)
+
+        In files: `run.write("swing")`, and `mooring.Recording.read("swing")` reads it again;
+        `run.write_csv("swing.csv")` for a spreadsheet.
     """
 
     robot: str
@@ -139,7 +156,11 @@ class Recording(outlet.Shown):
         return self.table[columns].to_numpy(dtype=float)
 
     def integrals(self, joints: Sequence[str]) -> Array:
-        """The integral parts of motors, (r, motors); zero where there is none."""
+        """The integral parts of motors, (r, motors); zero where there is none.
+
+        Args:
+            joints: that the motors drive.
+        """
         columns = [f"{joint}.integral" for joint in joints]
         return np.column_stack(
             [
@@ -153,6 +174,9 @@ class Recording(outlet.Shown):
 
     def row_at(self, time: float | str | None = None) -> tuple[float, int]:
         """The recorded instant nearest to a time, and its row; the last one if none is given.
+
+        Args:
+            time: [s], or with its unit.
 
         Raises:
             ModelError: nothing was recorded then.
@@ -184,7 +208,14 @@ class Recording(outlet.Shown):
         return list(self.findings)
 
     def write_csv(self, file: str | PathLike[str]) -> None:
-        """Write the table as CSV with a header line, whole or not at all."""
+        """Write the table as CSV with a header line, whole or not at all.
+
+        Args:
+            file: is replaced.
+
+        Raises:
+            InputError: it cannot be written.
+        """
         write_text(Path(file), self.table.to_csv(lineterminator="\n"))
 
     def write(self, folder: str | PathLike[str], *, force: bool = False) -> list[Path]:
