@@ -1,6 +1,7 @@
 """Documents changed by program: comments, order and quotes survive, and nothing wrong is saved."""
 
 import difflib
+import re
 import shutil
 import unittest
 from collections.abc import Iterator
@@ -100,10 +101,16 @@ class Editing(unittest.TestCase):
             kept = difflib.SequenceMatcher(None, lines, editor.text.splitlines(), autojunk=False)
             touched = [one for one in kept.get_opcodes() if one[0] != "equal"]
             self.assertEqual(len(touched), 1, path)
-            # Of a value that is written over several lines, all of them are the value's.
-            self.assertLessEqual(touched[0][2] - touched[0][1], 3, path)
+            self.assertEqual(touched[0][2] - touched[0][1], 1, path)
+            # In that line the value is another, and how it is spaced is not.
+            before, after = lines[touched[0][1]], editor.text.splitlines()[touched[0][3]]
+            said = str(reduce(lambda node, key: node[key], path, yaml_values(SPACED)))
+            places = re.finditer(rf"(?<![\w.]){re.escape(said)}(?![\w.])", before)
+            self.assertIn(
+                after, [f"{before[: m.start()]}changed{before[m.end() :]}" for m in places], path
+            )
         for path, value, line in (
-            (("joints", "swing", "axis"), [0, 1, 0], "        axis: [0, 1, 0]"),
+            (("joints", "swing", "axis"), [0, 1, 0], "        axis:    [0,1,0]"),
             (("joints", "swing", "damping"), 2, "        damping: 2"),
             (("postures", "in"), {"swing": 0}, "    in:"),
             (("frames",), {"tip": {"link": "arm"}}, "frames:"),

@@ -79,8 +79,11 @@ class DocumentEditor:
         changed = self._dumped(self._tree)
         if self._plain is None:
             self._plain = self._dumped(self._yaml.load(self._before))
-        text = merged(self._before, self._plain, changed)
-        return text if text == changed or _same(text, changed) else changed
+        for words in (True, False):
+            text = merged(self._before, self._plain, changed, words=words)
+            if text == changed or _same(text, changed):
+                return text
+        return changed
 
     def _dumped(self, tree: Any) -> str:
         stream = io.StringIO()

@@ -15,6 +15,7 @@ from difflib import SequenceMatcher
 
 _BEGIN = re.compile(r"( *)((?:- +)*)[^\s#]")
 _DASH = re.compile(r"- +")
+_WORD = re.compile(r"(\s*)([\w.+-]+|\S)")
 
 
 @dataclass(frozen=True)
@@ -30,17 +31,19 @@ class _Cell:
     plain: tuple[int, int]
 
 
-def merged(before: str, plain: str, changed: str) -> str:
+def merged(before: str, plain: str, changed: str, *, words: bool = True) -> str:
     """A text with a change brought into it.
 
     Args:
         before: what was there.
         plain: the same, written again.
         changed: written again with the change in it.
+        words: whether lines that change keep their spaces, too, word by word; what is spaced in a
+            way that means something may come out wrong then.
 
     Example:
-        >>> merged("a: [1,2]\\nb: 1\\n", "a: [1, 2]\\nb: 1\\n", "a: [1, 2]\\nb: 3\\n")
-        'a: [1,2]\\nb: 3\\n'
+        >>> merged("a: [1,2]\\nb: 1\\n", "a: [1, 2]\\nb: 1\\n", "a: [1, 5]\\nb: 3\\n")
+        'a: [1,5]\\nb: 3\\n'
     """
     if before == plain:
         return changed
@@ -49,9 +52,14 @@ def merged(before: str, plain: str, changed: str) -> str:
     added: dict[int, list[str]] = {}
     gone: set[int] = set()
     for kind, first, last, start, stop in _differences(base, new):
-        if kind != "equal":
-            added[first] = new[start:stop]
-            gone.update(range(first, last))
+        if kind == "equal":
+            continue
+        gone.update(range(first, last))
+        # As many lines as before are those lines, each with its change.
+        pairs = range(last - first - 1) if last - first == stop - start else ()
+        for k in pairs:
+            added[first + k] = [new[start + k]]
+        added[first + len(pairs)] = new[start + len(pairs) : stop]
     depths = _Depths()
     out: list[str] = []
     for cell in _cells(own, base):
@@ -59,6 +67,16 @@ def merged(before: str, plain: str, changed: str) -> str:
         inside, lines = range(first, last), own[slice(*cell.own)]
         if inside and lines:
             depths.expect(base[first], lines[0])
+        touched = not gone.isdisjoint(inside) or any(k in added for k in inside)
+        if words and touched and first in gone and lines:
+            said = [
+                line
+                for k in inside
+                for line in (*added.pop(k, ()), *(() if k in gone else base[k : k + 1]))
+            ]
+            out.append(_woven("".join(lines), "".join(base[first:last]), "".join(said)))
+            depths.note(base[first], lines[0])
+            continue
         if inside or first == len(base):
             out += depths.fitting(added.pop(first, ()))
         if not gone.isdisjoint(inside) or any(k in added for k in inside[1:]):
@@ -70,6 +88,28 @@ def merged(before: str, plain: str, changed: str) -> str:
         if inside and lines:
             depths.note(base[first], lines[0])
     return "".join([*out, *depths.fitting(added.get(len(base), ()))])
+
+
+def _woven(own: str, plain: str, changed: str) -> str:
+    """Lines with a change in them, word by word, spaced as they were.
+
+    Where what was there is not what is written again, but for its spaces, it is written again.
+    """
+    here, there, new = (_WORD.findall(text) for text in (own, plain, changed))
+    if [word for _, word in here] != [word for _, word in there]:
+        return changed
+    if len(there) == len(new):
+        out = "".join(f"{space}{word}" for (space, _), (_, word) in zip(here, new, strict=True))
+        return out + own[len(own.rstrip()) :]
+    out = ""
+    same = SequenceMatcher(None, [w for _, w in there], [w for _, w in new], autojunk=False)
+    for kind, first, last, start, stop in same.get_opcodes():
+        spaced = here[first:last] if kind == "equal" else new[start:stop]
+        if kind == "replace":
+            # What comes in the place of something begins where that did.
+            spaced = [(here[first][0], spaced[0][1]), *spaced[1:]]
+        out += "".join(f"{space}{word}" for space, word in spaced)
+    return out + own[len(own.rstrip()) :]
 
 
 def _cells(own: Sequence[str], base: Sequence[str]) -> Iterator[_Cell]:
