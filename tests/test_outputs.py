@@ -51,6 +51,7 @@ class Options(unittest.TestCase):
             (["draft", OUTPUTS["draft"][1], "-o", "unused.yaml", "--tolerance", "-1 mm"], "above 0"),
             (["picture", ARM, "-o", "unused.png", "--size", "1x1"], "cannot be drawn"),
             (["replay", FOLDER], "is a folder"),
+            (["open", ARM, "--address", "", "--no-browser"], "no address to serve at"),
         ):  # fmt: skip
             with self.subTest(words=words):
                 done = run_mooring(*words, env={"COLUMNS": "200"}, cwd=folder_for(self))

@@ -137,6 +137,9 @@ def address(
         InputError: the port is taken, the address is none of this machine, or the token given is
             none that could be.
     """
+    if not host.strip():
+        # Sockets take no address for all of them.
+        raise InputError("no address to serve at; 127.0.0.1 is this computer alone, 0.0.0.0 all")
     token = _new_token()
     ports = [port] if port is not None else range(first, first + _PORTS)
     family = socket.AF_INET6 if ":" in host else socket.AF_INET
