@@ -12,6 +12,7 @@ from mooring.checks import check
 from mooring.demo import LINE_TENDER, WALKER
 from mooring.errors import InputError, ModelError, RunError
 from mooring.kinematics import configuration
+from mooring.model.placement import Placement
 from mooring.page.desk import Desk
 from mooring.page.desk.history import History, Posed
 from mooring.page.desk.jogging import Swing, jog, pose_of, pull, reach
@@ -87,11 +88,31 @@ class Moves(unittest.TestCase):
         there = pose_of(tree, configuration(robot, "over_ship", tree), "grip")[:3, 3]
         moved = reach(robot, tree, tree.neutral(), "grip", {"xyz": there.tolist()})
         self.assertEqual(moved.refused, "")
+        # Turned anyhow, unless that is told: what turns nothing but itself stays.
+        at = tree.coordinate("rotator")
+        self.assertAlmostEqual(moved.q[at], 0, delta=0.05)
         np.testing.assert_allclose(pose_of(tree, moved.q, "grip")[:3, 3], there, atol=2e-6)
         self.assertIn(
             "does not reach",
             reach(robot, tree, tree.neutral(), "grip", {"xyz": [50, 0, 0]}).refused,
         )
+
+    def test_what_floats_goes_where_it_is_told_and_its_limbs_leave_it(self) -> None:
+        robot = mooring.read(WALKER.document)
+        tree = robot.tree()
+        q = configuration(robot, "standing", tree)
+        there = {"xyz": [0.2, -0.1, 0.9], "rpy": [0.1, 0.2, 0.3]}
+        for name in ("hull", "imu"):
+            moved = reach(robot, tree, q, name, there)
+            self.assertEqual(moved.refused, "")
+            now = pose_of(tree, moved.q, name)
+            np.testing.assert_allclose(now, Placement.of(there).matrix, atol=1e-5)
+            self.assertTrue((moved.q[7:] == q[7:]).all())
+        foot = pose_of(tree, q, "port_front_foot")[:3, 3] + (0.02, 0, 0.05)
+        moved = reach(robot, tree, q, "port_front_foot", {"xyz": foot.tolist()})
+        self.assertEqual((moved.refused, moved.q[:7].tolist()), ("", q[:7].tolist()))
+        pulled = pull(robot, tree, q, "hull", (0, 0, 0), (0, 0, 2))
+        np.testing.assert_allclose(pose_of(tree, pulled.q, "hull")[:3, 3], (0, 0, 2), atol=1e-5)
 
     def test_what_is_pulled_may_stay_turned_as_it_is(self) -> None:
         robot = mooring.read(WALKER.document)

@@ -6,7 +6,7 @@ import numpy as np
 
 from mooring import Robot, kinematics
 from mooring.errors import ModelError
-from mooring.geometry import Array
+from mooring.geometry import Array, rpy_from_rotation
 from tests.support import line_tender
 
 
@@ -75,6 +75,14 @@ class Arms(unittest.TestCase):
         self.assertLess(off(robot, "arm_end", place.q, there)[0], 1e-6)
         turn = kinematics.solve_ik(robot, "arm_end", there[:3, :3])
         self.assertLess(off(robot, "arm_end", turn.q, there)[1], 1e-6)
+        # A mapping says no more than it says.
+        for said, same in (
+            ({"xyz": there[:3, 3]}, place),
+            ({"rpy": rpy_from_rotation(there[:3, :3])}, turn),
+        ):
+            np.testing.assert_allclose(
+                kinematics.solve_ik(robot, "arm_end", said).q, same.q, atol=1e-9
+            )
         # Without a weight about z the tool may turn about its own axis, and only about that.
         loose = kinematics.solve_ik(robot, "arm_end", there, weights=[1, 1, 0, 1, 1, 1], seed=5)
         pose = kinematics.frame_poses(tree, loose.q)["arm_end"]

@@ -64,7 +64,7 @@ def solve_ik(
         robot: whose joints are to be found.
         frame: name of a frame, or of a link.
         target: in world coordinates: a position (3,) [m], an orientation (3, 3), both (4, 4), or a
-            mapping with xyz and rpy.
+            mapping with xyz, rpy or both; what it leaves out may be anything.
         at: the point of the frame that is brought there, (3,) [m], in the frame's coordinates.
         near: where to start: a posture's name, positions by joint, or q; the neutral posture if
             not given.
@@ -130,6 +130,8 @@ def _goal(target: Target) -> tuple[Array, Array]:
     """The target as (4, 4), and which of its six components it says something of."""
     both = np.ones(6, dtype=bool)
     if isinstance(target, Placement | Mapping):
+        if isinstance(target, Mapping):
+            both = np.repeat(["rpy" in target, "xyz" in target], 3)
         try:
             return np.ascontiguousarray(Placement.of(target).matrix), both
         except ValueError as error:

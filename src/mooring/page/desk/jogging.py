@@ -13,6 +13,7 @@ from mooring.errors import ModelError, RunError
 from mooring.geometry import Array
 from mooring.kinematics import follow_branch, link_poses, solve_ik
 from mooring.kinematics.loops.closing import loop_freedoms
+from mooring.kinematics.on_links import place_on
 from mooring.model import Robot
 from mooring.model.definition.fields import dimension_of
 from mooring.tree import Tree
@@ -157,7 +158,8 @@ def pull(
         place = pose_of(tree, q, link)
         place[:3, 3] = goal
         goal = place
-    found = solve_ik(robot, link, goal, at=point, near=q, starts=1, tree=tree)
+    joints = _movers(tree, link)
+    found = solve_ik(robot, link, goal, at=point, near=q, starts=1, joints=joints, tree=tree)
     if found.reached:
         return Moved(found.q)
     ends = ", ".join(found.at_limits)
@@ -171,11 +173,8 @@ def pose_of(tree: Tree, q: Array, name: str) -> Array:
     Raises:
         ModelError: there is none of that name.
     """
-    poses = np.asarray(link_poses(tree, q))
-    if name in tree.frames:
-        body, at = tree.frames[name]
-        return np.asarray(poses[body] @ at)
-    return np.asarray(poses[tree.link(name)])
+    body, at = place_on(tree, name)
+    return np.asarray(link_poses(tree, q)[body] @ at)
 
 
 def reach(
@@ -192,8 +191,21 @@ def reach(
     Raises:
         ModelError: nothing moves it.
     """
-    found = solve_ik(robot, name, target, near=q, nearest=True, starts=_STARTS, tree=tree)
+    joints = _movers(tree, name)
+    found = solve_ik(
+        robot, name, target, near=q, nearest=True, starts=_STARTS, joints=joints, tree=tree
+    )
     return Moved(found.q, "" if found.reached else str(found))
+
+
+def _movers(tree: Tree, name: str) -> list[str] | None:
+    """The floating base, for what nothing else moves; None for the joints that move it."""
+    body, _ = place_on(tree, name)
+    while body > 0:
+        if tree.arrays.freedom[body] >= 0:
+            return None
+        body = int(tree.arrays.parent[body])
+    return ["base"] if tree.arrays.freedom[0] >= 0 else None
 
 
 def travel(tree: Tree, joint: str) -> tuple[float, float]:

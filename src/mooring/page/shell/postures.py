@@ -88,6 +88,8 @@ class Postures:
         with ui.dialog() as dialog, ui.card():
             ui.label("Keep this posture as").classes("m-title")
             name = ui.input("name").props("dense autofocus")
+            if any(axis.endswith(".qw") for axis in self.window.desk.tree.coordinates):
+                ui.label("Where joints are is kept; where things float is not.").classes("m-quiet")
 
             async def go_on() -> None:
                 dialog.close()
