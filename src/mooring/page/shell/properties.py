@@ -59,10 +59,10 @@ class Properties:
 
     def _overview(self) -> list[tuple[str, list[Row]]]:
         desk = self.window.desk
-        tree = desk.tree
+        joints = desk.robot.joints.values()
         rows = [
-            Row("links", str(len(tree.links))),
-            Row("moving joints", str(len(tree.freedoms))),
+            Row("links", str(len(desk.robot.links))),
+            Row("moving joints", str(sum(joint.moves for joint in joints))),
             Row("mass", f"{desk.robot.mass():.4g} kg"),
         ]
         tables = [(desk.robot.name, rows)]

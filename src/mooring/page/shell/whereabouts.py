@@ -111,6 +111,8 @@ class Whereabouts:
         self._shown = self._said()
         for axis, text in self._shown.items():
             field = self.fields[axis]
+            # What is typed is not where it is.
+            field.classes(**{"add" if axis in self.typed else "remove": "m-typed"})
             if axis not in self.typed and field.value != text:
                 field.value = text
 
