@@ -240,6 +240,24 @@ class Working(Page):
         self.assertAlmostEqual(at("x"), 1000 * pose[0, 3], delta=0.11)
         self.page.write(lambda: self.page.all(fields["z"]), "9 m")
         self.says("does not reach the target", ".q-notification")
+        # Another is found by a part of its name; what is none is said.
+        name, chosen = (
+            "input[aria-label='frame or link']",
+            ".q-select:has([aria-label='frame or link'])",
+        )
+        for typed, words in (("nonsense", "no frame or link is called"), ("ji", "")):
+            field = self.page.all(name)[0]
+            field.click()
+            self.says("cabinet", ".q-menu")
+            field.send_keys(Keys.CONTROL, "a")
+            field.send_keys(typed)
+            self.page.until(lambda: "cabinet" not in self.page.text(".q-menu"), "what is meant")
+            field.send_keys(Keys.ENTER)
+            self.says(words, ".q-notification")
+        self.says("jib", chosen)
+        self.page.until(
+            lambda: abs(at("x") - 1000 * self.page.pose("jib")[0, 3]) < 0.1, "where it is"
+        )
 
     def test_a_window_may_hold_a_posture_of_its_own(self) -> None:
         other = Window(self, self.address)

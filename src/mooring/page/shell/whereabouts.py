@@ -9,7 +9,7 @@ import numpy as np
 from nicegui import ui
 from nicegui.events import ValueChangeEventArguments
 
-from mooring.errors import MooringError
+from mooring.errors import MooringError, did_you_mean
 from mooring.geometry import rpy_from_rotation
 from mooring.page.desk.jogging import pose_of
 from mooring.page.desk.typed import typed_quantity
@@ -53,7 +53,13 @@ class Whereabouts:
             ui.label("Where it is").classes("m-heading")
             self.chosen = ui.select(names, value=self.name, with_input=True, on_change=self._choose)
             self.chosen.props('dense options-dense aria-label="frame or link"')
+            # What is chosen is no text to search by, so all names are there to choose from.
+            self.chosen.props(remove="fill-input hide-selected")
             self.chosen.classes("full-width")
+            # The same press comes from the element and from what it is made of.
+            once = "(event) => { if (!event.met) emit(event.target.value); event.met = true; }"
+            find = self._find
+            self.chosen.on("keyup.enter", lambda e: find(str(e.args or "")), js_handler=once)
             with ui.element("div").classes("m-six"):
                 for axis in _AXES:
                     self._field(axis)
@@ -88,6 +94,20 @@ class Whereabouts:
         """Follow what is chosen, as long as no frame was asked for by name."""
         if link is not None and self.name in self.window.desk.tree.links:
             self.chosen.value = link
+
+    def _find(self, text: str) -> None:
+        """What was typed is the name that it is, or else begins, or else is in."""
+        sought = text.strip().lower()
+        names = [name for name in self._names() if sought in name.lower()]
+        if sought and names:
+            self.chosen.value = min(
+                names, key=lambda n: (n.lower() != sought, not n.lower().startswith(sought))
+            )
+        elif sought:
+            guess = did_you_mean(sought, self._names())
+            self.window.notify(f"no frame or link is called {sought!r}{guess}")
+        self.chosen.run_method("hidePopup")
+        self.chosen.run_method("updateInputValue", "", True)
 
     def _choose(self, event: ValueChangeEventArguments[Any]) -> None:
         self.name = str(event.value)
