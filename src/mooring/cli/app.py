@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import sys
 from collections.abc import Callable
+from errno import ENOENT
 from typing import Annotated
 
 import typer
@@ -109,8 +110,13 @@ def main() -> None:
         _complain("stopped")
         sys.exit(130)
     except OSError as error:
-        of = f"{error.filename}: " if error.filename else "the output cannot be written: "
-        _complain(f"{of}{error.strerror or error}")
+        # Only the folder that one is in has no name to whoever asks for it.
+        nameless = (
+            "the folder it is called in"
+            if error.errno == ENOENT
+            else "the output cannot be written"
+        )
+        _complain(f"{error.filename or nameless}: {error.strerror or error}")
         sys.exit(2)
     except Exception as error:
         _complain(unforeseen(error))
