@@ -9,7 +9,7 @@ import numpy as np
 
 import mooring
 from mooring.checks import check
-from mooring.demo import LINE_TENDER, WALKER
+from mooring.demo import DRUM_CART, LINE_TENDER, WALKER
 from mooring.errors import InputError, ModelError, RunError
 from mooring.kinematics import configuration
 from mooring.model.placement import Placement
@@ -146,6 +146,53 @@ class Moves(unittest.TestCase):
         self.assertEqual((len(history.past), len(history.future)), (0, 1))
         history.posed(Posed("luff", {"luff": 0.0}, {"luff": 1.0}))
         self.assertEqual(history.future, [])
+
+
+class Scenes(unittest.TestCase):
+    def test_what_stands_in_a_scene_is_changed_in_its_document(self) -> None:
+        folder = folder_for(self)
+        for file in DRUM_CART.document.parent.iterdir():
+            if file.suffix in (".yaml", ".step"):
+                shutil.copy(file, folder)
+        file = folder / "quay.yaml"
+        lines = file.read_text().splitlines()
+        desk = Desk(ModelSource(file))
+        desk.documents.look(desk.robot)
+        for item, home, word in (
+            (("links", "crate", "mass"), ("bodies", "crate", "mass"), "crate:"),
+            (("joints", "crate", "xyz"), ("bodies", "crate", "xyz"), "crate:"),
+            (("links", "wall", "material"), ("obstacles", "wall", "material"), "wall:"),
+            (("joints", "wall_stands", "rpy"), ("obstacles", "wall", "rpy"), "wall:"),
+            (("joints", "base", "xyz"), ("robots", "cart", "xyz"), "cart:"),
+        ):
+            edits, own = desk.documents.home_of(desk.robot, item)
+            self.assertEqual((edits.file, own), (file, home))
+            self.assertIn(word, lines[desk.robot.place(item[:2]).line - 1])
+        edits, _ = desk.documents.home_of(desk.robot, ("joints", "port_drive", "damping"))
+        self.assertEqual(edits.file.name, "drum_cart.yaml")
+        self.assertIsNone(desk.documents.home_of(desk.robot, ("joints", "wall", "xyz")))
+        edits = desk.edits
+        place = edits.place_changes(("obstacles", "wall", "xyz"), ["1 m", "2.9 m", "500 mm"])
+        moved = edits.place_changes(("robots", "cart", "xyz"), ["1 m", 0, 0])
+        mass = {("bodies", "crate", "mass"): "80 kg"}
+        edits.make(edits.propose("moved", {**place, **moved, **mass}))
+        scene = mooring.read_scene(file)
+        self.assertEqual(scene.robot.links["crate"].mass, 80)
+        for joint in ("wall_stands", "base"):
+            self.assertEqual(scene.robot.joints[joint].at.matrix[0, 3], 1)
+        after = file.read_text().splitlines()
+        self.assertEqual(sum(a != b for a, b in zip(lines, after, strict=True)), 3)
+        # What was moved by hand stays there when it is read anew; the rest goes where it is now.
+        desk.jog("port_drive", 0.5)
+        mass = {("bodies", "crate", "at"): {"xyz": [0, 3, 1]}}
+        edits.make(edits.propose("moved", mass))
+        desk.put(desk.read())
+        now = desk.standing.by_name()
+        self.assertEqual((now["port_drive"], now["base.x"]), (0.5, 1.0))
+        self.assertEqual([now[f"crate.{axis}"] for axis in "xyz"], [0, 3, 1])
+        desk.undo()
+        now = desk.standing.by_name()
+        self.assertEqual((now["port_drive"], now["crate.y"]), (0.0, 3.0))
 
 
 class Typing(unittest.TestCase):

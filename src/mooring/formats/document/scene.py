@@ -15,8 +15,9 @@ from mooring.formats.document.source import YamlSource
 from mooring.model import Robot
 from mooring.model.definition.problems import EntryError, define
 from mooring.model.robot.head import RobotHead
-from mooring.model.scene import WORLD, Scene, SceneSettings
+from mooring.model.scene import BASE, HELD_BY, WORLD, Scene, SceneSettings
 
+Item = tuple[str, ...]
 _SUFFIXES = (".yaml", ".yml", ".json")
 
 
@@ -62,6 +63,15 @@ class _SceneLoader(Loader):
         self.remember(robot)
         return scene
 
+    def remember(self, robot: Robot) -> None:
+        super().remember(robot)
+        written: dict[Item, list[Item]] = {}
+        for item, home in held_items(self.document).items():
+            written.setdefault(home, []).append(item)
+        for path, place in list(robot.places.items()):
+            for item in written.get((*path[:2],), ()) if len(path) > 1 else ():
+                robot.places.setdefault((*item, *path[2:]), place)
+
     def _body(self, add: Callable[..., None], name: str, entry: Any) -> None:
         if not isinstance(entry, Mapping):
             raise EntryError("", [((), f"expected a mapping of keys, got {told(entry)}")])
@@ -82,6 +92,34 @@ class _SceneLoader(Loader):
             file=said.file, values=said.values, override=said.override, search=said.search
         )
         return self.other_robot(entry)
+
+
+def held_items(document: Mapping[str, Any]) -> dict[Item, Item]:
+    """Where a scene's document has what it says of links and joints under other names.
+
+    Args:
+        document: of the scene, as it is written.
+
+    Returns:
+        Section and name there, by those in the robot that the scene becomes.
+
+    Example:
+        >>> held_items({"obstacles": {"wall": {}}})
+        {('links', 'wall'): ('obstacles', 'wall'), ('joints', 'wall_stands'): ('obstacles', 'wall')}
+    """
+    found: dict[Item, Item] = {}
+    for section, ending in HELD_BY.items():
+        for name in _names(document, section):
+            found["links", name] = found["joints", name + ending] = (section, name)
+    for name, entry in _names(document, "robots").items():
+        prefix = entry.get("prefix") if isinstance(entry, Mapping) else None
+        found["joints", f"{prefix or ''}{BASE}"] = ("robots", name)
+    return found
+
+
+def _names(document: Mapping[str, Any], section: str) -> Mapping[str, Any]:
+    found = document.get(section)
+    return {str(k): v for k, v in found.items()} if isinstance(found, Mapping) else {}
 
 
 def kind_of(file: Path, text: str | None = None) -> str:

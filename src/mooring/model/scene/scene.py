@@ -23,6 +23,10 @@ if TYPE_CHECKING:
 
 WORLD = "world"
 """What the link is called that everything in a scene stands on."""
+BASE = "base"
+"""How the joint that holds a robot is called, behind the prefix of its names."""
+HELD_BY = {"bodies": "", "obstacles": "_stands"}
+"""How the joint that holds a body or an obstacle is called: like it, with this behind."""
 
 
 @proven_methods
@@ -166,7 +170,7 @@ class Scene(outlet.Shown):
         if isinstance(posture, str):
             posture = robot.posture(posture)
         positions = robot.read_positions(f"the posture of {robot.name}", posture or {})
-        joint = f"{prefix}base"
+        joint = prefix + BASE
         if joint in self.robot.joints:
             raise ModelError(
                 f"there is already a robot whose names begin with {prefix!r}; give {robot.name} "
@@ -208,7 +212,7 @@ class Scene(outlet.Shown):
         Raises:
             ModelError: the name is taken, or a value is wrong.
         """
-        self._add(name, f"{name}_stands", "fixed", at, context, link)
+        self._add(name, name + HELD_BY["obstacles"], "fixed", at, context, link)
 
     def _add(
         self,

@@ -102,10 +102,11 @@ class Desk:
 
     def put(self, opened: Opened) -> None:
         """Take a model that was read; joints that are still there stay where they are."""
-        before = self.standing.by_name() if self.model_number and not self._stands_in else {}
+        before = self.standing.moved() if self.model_number and not self._stands_in else {}
         robot, tree = opened.scene.robot, opened.scene.robot.tree()
         surroundings = Surroundings(robot, tree)
         neutral = self._start(robot, tree, None)
+        start = self._start(robot, tree, opened.scene.start)
         ground = ground_of(opened.scene, tree, neutral)
         # From here on nothing can fail, so that nothing is half of one model and half of another.
         self.close_player("ended as the model was read anew")
@@ -118,7 +119,7 @@ class Desk:
         if self.model_number:
             self.standing.halt()
             number = self.standing.number
-        self.standing: Standing = Standing(robot, tree, neutral, self.history)
+        self.standing: Standing = Standing(robot, tree, neutral, start, self.history)
         self.standing.number = number
         self.ground = ground
         self.report: Report | None = None
@@ -131,12 +132,9 @@ class Desk:
         if opened.recording is not None:
             self.look_through(opened.recording)
         else:
-            as_before = self.standing.of(before) if before else None
-            if as_before is None:
-                self.standing.move_to(self._start(robot, tree, opened.scene.start))
-            else:
-                self.standing.move_to(as_before.q)
-                self.runs.news += [as_before.refused] if as_before.refused else []
+            as_before = self.standing.of(before) if before else Moved(start)
+            self.standing.move_to(as_before.q)
+            self.runs.news += [as_before.refused] if as_before.refused else []
 
     @property
     def _stands_in(self) -> bool:

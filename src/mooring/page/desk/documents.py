@@ -50,8 +50,8 @@ class Documents:
         """
         if self.own is None or len(path) < 2:
             return None
-        if self.own.written(path[:2]) is not None:
-            return self.own, path
+        if (own := self.own.home_of(path)) is not None:
+            return self.own, own
         place = robot.place(path[:2])
         other = None if place is None else self._others.get(place.file)
         if place is None or other is None:

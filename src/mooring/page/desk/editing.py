@@ -12,11 +12,12 @@ from typing import Any
 
 from mooring.errors import InputError, ModelError
 from mooring.formats.document import DocumentEditor, load_document
-from mooring.formats.document.scene import kind_of, load_scene
+from mooring.formats.document.scene import held_items, kind_of, load_scene
 from mooring.formats.document.source import YamlSource
 from mooring.formats.editing import DOCUMENTS, Editor, editor_of, read_back, write_back
 from mooring.formats.urdf import UrdfEditor, read_urdf
 from mooring.model import Robot
+from mooring.model.registry import BY_SECTION
 
 KeyPath = tuple[str | int, ...]
 
@@ -94,6 +95,16 @@ class Edits:
             node = node[key]
         return node
 
+    def home_of(self, item: Sequence[str]) -> tuple[str, ...] | None:
+        """The path of an item, or of what is in it, in this file; None where it is in another."""
+        if self.written(item[:2]) is not None:
+            return tuple(item)
+        document = self.written(())
+        if not isinstance(document, dict) or document.get("kind") != "scene":
+            return None
+        home = held_items(document).get((*item[:2],))
+        return None if home is None else (*home, *item[2:])
+
     def written_place(self, path: Sequence[str | int]) -> Any:
         """What stands at the xyz or rpy of an item, however its place is written."""
         at, last = self.written((*path[:2], "at")), path[-1]
@@ -106,7 +117,9 @@ class Edits:
         at, home = self.written((*path[:2], "at")), (*path[:2], "at")
         if isinstance(at, list):
             return {home: value if path[-1] == "xyz" else {"xyz": list(at), "rpy": value}}
-        return {(*home, path[-1]): value} if isinstance(at, dict) else {path: value}
+        # What a scene holds has its place at one key; a joint, at three.
+        held = path[0] not in BY_SECTION
+        return {(*home, path[-1]): value} if isinstance(at, dict) or held else {path: value}
 
     def line_of(self, section: str, line: int | None) -> str | None:
         """The name of the item of a section that is written in a line."""

@@ -19,7 +19,7 @@ class Posed:
 
     Attributes:
         what: in words.
-        before, after: where everything was, by coordinate.
+        before, after: where what was not as the model has it was, by coordinate.
     """
 
     what: str

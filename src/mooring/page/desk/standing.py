@@ -20,6 +20,9 @@ from mooring.page.desk.jogging import Moved, Swing, as_place, jog, pull, reach
 from mooring.tree import Tree
 from mooring.units import show
 
+_DUST = 1e-9
+"""Less is no move [m or rad]."""
+
 
 class Standing:
     """A posture that is moved by hand.
@@ -27,6 +30,7 @@ class Standing:
     Attributes:
         robot, tree: whose.
         neutral: where it is when nothing is asked of it, (n,).
+        start: where it stands until something moves it, (n,).
         q: how it stands, (n,).
         number: grows with every move.
         refused: what the last move met, and the joint it is about.
@@ -34,9 +38,11 @@ class Standing:
         history: what was done with it, to be taken back.
     """
 
-    def __init__(self, robot: Robot, tree: Tree, neutral: Array, history: History) -> None:
-        self.robot, self.tree, self.neutral = robot, tree, neutral
-        self.q = neutral
+    def __init__(
+        self, robot: Robot, tree: Tree, neutral: Array, start: Array, history: History
+    ) -> None:
+        self.robot, self.tree, self.neutral, self.start = robot, tree, neutral, start
+        self.q = start
         self.number = 0
         self.refused: tuple[str, str] = ("", "")
         self.swing: Swing | None = None
@@ -45,7 +51,7 @@ class Standing:
 
     def own(self) -> Standing:
         """The same posture to be moved by itself, with a history of its own."""
-        alone = Standing(self.robot, self.tree, self.neutral, History())
+        alone = Standing(self.robot, self.tree, self.neutral, self.start, History())
         alone.q = self.q.copy()
         return alone
 
@@ -58,10 +64,26 @@ class Standing:
         """Where everything is, by coordinate."""
         return dict(zip(self.tree.coordinates, self.q.tolist(), strict=True))
 
+    def moved(self) -> dict[str, float]:
+        """Where what was moved is, by coordinate.
+
+        What was not stands where the model has it, and goes along with a change of that.
+        """
+        named = self.by_name()
+        away = np.abs(self.q - self.start) > _DUST
+        # What floats is moved as a whole.
+        held = [name.rpartition(".")[0] or name for name in named]
+        moved = {one for one, far in zip(held, away, strict=True) if far}
+        return {
+            name: value
+            for one, (name, value) in zip(held, named.items(), strict=True)
+            if one in moved
+        }
+
     def of(self, named: Mapping[str, float]) -> Moved:
         """A posture of before, as far as the model still has what it names; refused with neutral
         where its loops do not close so."""
-        q = self.neutral.copy()
+        q = self.start.copy()
         for name in self.tree.coordinates:
             if name in named:
                 q[self.tree.coordinate(name)] = named[name]
@@ -118,9 +140,9 @@ class Standing:
 
     def go(self, q: Array, what: str) -> None:
         """Go to a posture."""
-        before = self.by_name()
+        before = self.moved()
         self.move_to(q)
-        self.history.posed(Posed(what, before, self.by_name()))
+        self.history.posed(Posed(what, before, self.moved()))
 
     def posture(self, name: str | None) -> Array:
         """A named posture, or with None the neutral one, (n,).
@@ -169,7 +191,7 @@ class Standing:
         """
         swing = None if joint is None else Swing.of(self.robot, self.tree, joint)
         self.halt()
-        self.swing, self._swung_from = swing, self.by_name()
+        self.swing, self._swung_from = swing, self.moved()
 
     def halt(self) -> None:
         """Nothing runs to and fro any more; where it went to can be taken back."""
@@ -177,7 +199,7 @@ class Standing:
         self.refused = ("", "")
         if swing is not None:
             what = f"{swing.joint} to and fro"
-            self.history.posed(Posed(what, self._swung_from, self.by_name()))
+            self.history.posed(Posed(what, self._swung_from, self.moved()))
 
     def pass_time(self, seconds: float) -> None:
         """Move what runs to and fro."""

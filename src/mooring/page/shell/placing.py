@@ -57,8 +57,9 @@ class Placing:
             hint = "change it in the document: Enter shows the change"
             said = {"value": "", "shown": in_line(written), "hint": hint}
         # What is pointed at is named in the CAD of the document that is shown, and means nothing,
-        # or something else, in one that it includes.
-        if home[0] is self.window.desk.edits and self.window.desk.robot.assemblies:
+        # or something else, in one that it includes; a scene has none.
+        known = home[0] is self.window.desk.edits and home[1][0] == path[0]
+        if known and self.window.desk.robot.assemblies:
             said |= {"deed": "Point ...", "why": "place it by what you point at"}
         return said
 

@@ -175,8 +175,8 @@ class Window:
     def refresh_all(self) -> None:
         """Everything that follows the model."""
         if self.own is not None and self.own.tree is not self.desk.tree:
-            # A new model: it stands as the old one did, as far as it has the same joints.
-            self._stand_anew(self.own.by_name())
+            # A new model: what was moved stands as in the old one, as far as it is there.
+            self._stand_anew(self.own.moved())
         self._refresh_banner()
         self.heading.refresh()
         self.postures.refresh()
@@ -294,8 +294,7 @@ class Window:
 
     def _stand_anew(self, before: dict[str, float]) -> None:
         own = self.desk.standing.own()
-        if set(before) & set(own.tree.coordinates):
-            own.move_to(own.of(before).q)
+        own.move_to(own.of(before).q)
         self.own = own
         self.show_own()
 
