@@ -73,13 +73,34 @@ def typed_quantity(said: str, unit: str, dimension: str, values: Mapping[str, An
     value = read_typed(said, unit)
     if value is None:
         raise InputError(f"nothing is no number of {unit}")
+    return to_si(evaluated(value, unit, values), dimension)
+
+
+def evaluated(value: Any, unit: str, values: Mapping[str, Any]) -> Any:
+    """What was read, without expressions: for what cannot hold any.
+
+    Args:
+        value: of `read_typed`.
+        unit: of what an expression leaves bare.
+        values: as in `typed_quantity`.
+
+    Raises:
+        InputError: an expression cannot be evaluated.
+
+    Example:
+        >>> evaluated(["=stroke / 2", "=3 * 4", "5 mm"], "mm", {"stroke": "2 m"})
+        ['1.0 m', '12.0 mm', '5 mm']
+    """
+    if isinstance(value, list):
+        return [evaluated(item, unit, values) for item in value]
+    if not isinstance(value, str) or not value.startswith("="):
+        return value
     wrong: list[str] = []
     known = Values(values, {}, lambda path, text: wrong.append(text) if not path else None)
-    value = known.applied(value)
+    found = known.applied(value)
     if wrong:
         raise InputError(wrong[0])
-    bare = isinstance(value, (int, float))
-    return to_si(f"{value} {unit}" if bare else value, dimension)
+    return f"{found} {unit}".strip() if isinstance(found, int | float) else found
 
 
 def _parts(said: str) -> Iterator[str]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from mooring.formats.document.nodes import from_line
-from mooring.page.desk.typed import as_typed, read_typed, unit_in
+from mooring.page.desk.typed import as_typed, evaluated, read_typed, unit_in
 from mooring.page.facts.properties import Row, joint_rows, link_rows
 from mooring.page.shell.changing import show_change
 from mooring.page.shell.part import ClientPart
@@ -116,6 +116,8 @@ class Properties:
         several = placed or (own[-1] == "axis" and "," in typed)
         unit = unit_in(shown) or unit_in(row.value) or self._unit(row.dimension)
         value = read_typed(typed, unit, several)
+        if not edits.is_document:
+            value = evaluated(value, unit, {})
         note = _both(value, row.dimension)
         changes: dict[KeyPath, Any] = edits.place_changes(own, value) if placed else {own: value}
         joint = own[1] if own[0] == "joints" else ""
