@@ -9,6 +9,9 @@ def attribute_words(text: str) -> dict[str, str]:
     names: list[str] = []
     for line in text.splitlines():
         indent = len(line) - len(line.lstrip())
+        if line.strip() and indent < 8:
+            # Another section begins.
+            break
         if indent == 8 and ":" in line:
             head, _, rest = line.strip().partition(":")
             names = [name.strip() for name in head.split(",")]
