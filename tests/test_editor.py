@@ -29,8 +29,9 @@ links:
         -   {cylinder: {radius: 0.1,length: 1},at: {xyz: [1,0,0]}}
 
     arm:  {mass: 3,   centre: [0.5,0,0],
-           inertia: [0.1,0.1,
-                     0.1]}
+           inertia: [0.1,   # um x
+                     0.1,
+                     0.1]}  # um z
 
 joints:
     swing:

@@ -8,11 +8,11 @@ from collections.abc import Sequence
 from fnmatch import fnmatchcase
 from os import PathLike
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 from mooring.errors import InputError, ModelError, did_you_mean
 from mooring.formats.document.load import load_document
-from mooring.formats.document.merging import merged
+from mooring.formats.document.merging import Keep, merged
 from mooring.formats.document.nodes import node_for, parser
 from mooring.formats.document.scene import kind_of, load_scene
 from mooring.formats.document.source import YamlSource, rewrite, text_of
@@ -79,8 +79,8 @@ class DocumentEditor:
         changed = self._dumped(self._tree)
         if self._plain is None:
             self._plain = self._dumped(self._yaml.load(self._before))
-        for words in (True, False):
-            text = merged(self._before, self._plain, changed, words=words)
+        for keep in get_args(Keep):
+            text = merged(self._before, self._plain, changed, keep)
             if text == changed or _same(text, changed):
                 return text
         return changed

@@ -12,10 +12,19 @@ import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
+from itertools import chain
+from typing import Literal
 
 _BEGIN = re.compile(r"( *)((?:- +)*)[^\s#]")
 _DASH = re.compile(r"- +")
-_WORD = re.compile(r"(\s*)([\w.+-]+|\S)")
+# What stands before a word is space, and so are comments in it.
+_SPACE = r"(?:\s++(?:#[^\n]*+)?|^#[^\n]*+)*+"
+_WORD = re.compile(rf"({_SPACE})([\w.+-]+|\S)")
+_BEHIND = re.compile(rf"{_SPACE}\Z")
+_PIECE = re.compile(r"""("(?:[^"\\]|\\.)*"|'(?:[^']|'')*')|(?:^|(?<=\s))#.*|\s+|(.)""")
+
+
+Keep = Literal["words", "span", "lines"]
 
 
 @dataclass(frozen=True)
@@ -31,15 +40,16 @@ class _Cell:
     plain: tuple[int, int]
 
 
-def merged(before: str, plain: str, changed: str, *, words: bool = True) -> str:
+def merged(before: str, plain: str, changed: str, keep: Keep = "words") -> str:
     """A text with a change brought into it.
 
     Args:
         before: what was there.
         plain: the same, written again.
         changed: written again with the change in it.
-        words: whether lines that change keep their spaces, too, word by word; what is spaced in a
-            way that means something may come out wrong then.
+        keep: of lines that change the spaces before each word (`"words"`), those before and behind
+            what changes in them (`"span"`), or none (`"lines"`). Where spaces mean something, what
+            comes of the first, and of comments of the second, may be something else.
 
     Example:
         >>> merged("a: [1,2]\\nb: 1\\n", "a: [1, 2]\\nb: 1\\n", "a: [1, 5]\\nb: 3\\n")
@@ -68,13 +78,13 @@ def merged(before: str, plain: str, changed: str, *, words: bool = True) -> str:
         if inside and lines:
             depths.expect(base[first], lines[0])
         touched = not gone.isdisjoint(inside) or any(k in added for k in inside)
-        if words and touched and first in gone and lines:
+        if keep != "lines" and touched and first in gone and lines:
             said = [
                 line
                 for k in inside
                 for line in (*added.pop(k, ()), *(() if k in gone else base[k : k + 1]))
             ]
-            out.append(_woven("".join(lines), "".join(base[first:last]), "".join(said)))
+            out.append(_woven("".join(lines), "".join(base[first:last]), "".join(said), keep))
             depths.note(base[first], lines[0])
             continue
         if inside or first == len(base):
@@ -90,26 +100,28 @@ def merged(before: str, plain: str, changed: str, *, words: bool = True) -> str:
     return "".join([*out, *depths.fitting(added.get(len(base), ()))])
 
 
-def _woven(own: str, plain: str, changed: str) -> str:
-    """Lines with a change in them, word by word, spaced as they were.
+def _woven(own: str, plain: str, changed: str, keep: Keep) -> str:
+    """Lines with a change in them, spaced as they were.
 
     Where what was there is not what is written again, but for its spaces, it is written again.
     """
-    here, there, new = (_WORD.findall(text) for text in (own, plain, changed))
-    if [word for _, word in here] != [word for _, word in there]:
+    ends = [next(_BEHIND.finditer(text)).start() for text in (own, plain, changed)]
+    here, there, new = (
+        _WORD.findall(text[:end]) for text, end in zip((own, plain, changed), ends, strict=True)
+    )
+    old, words = [word for _, word in there], [word for _, word in new]
+    if [word for _, word in here] != old:
         return changed
-    if len(there) == len(new):
-        out = "".join(f"{space}{word}" for (space, _), (_, word) in zip(here, new, strict=True))
-        return out + own[len(own.rstrip()) :]
-    out = ""
-    same = SequenceMatcher(None, [w for _, w in there], [w for _, w in new], autojunk=False)
-    for kind, first, last, start, stop in same.get_opcodes():
-        spaced = here[first:last] if kind == "equal" else new[start:stop]
-        if kind == "replace":
-            # What comes in the place of something begins where that did.
-            spaced = [(here[first][0], spaced[0][1]), *spaced[1:]]
-        out += "".join(f"{space}{word}" for space, word in spaced)
-    return out + own[len(own.rstrip()) :]
+    if keep == "words" and len(old) == len(words):
+        spaced = [(space, word) for (space, _), word in zip(here, words, strict=True)]
+    else:
+        head, tail = _same_ends(old, words)
+        middle = new[head : len(new) - tail]
+        if middle and head < len(here):
+            # It begins where that did what it comes in the place of.
+            middle[0] = (here[head][0], middle[0][1])
+        spaced = [*here[:head], *middle, *here[len(here) - tail :]]
+    return "".join(chain(*spaced)) + own[ends[0] :]
 
 
 def _cells(own: Sequence[str], base: Sequence[str]) -> Iterator[_Cell]:
@@ -121,20 +133,48 @@ def _cells(own: Sequence[str], base: Sequence[str]) -> Iterator[_Cell]:
         if kind == "equal"
     ]
     for first, start, count in (*blocks, (len(own), len(base), 0)):
-        if first > at or start > at_plain:
-            yield _Cell((at, first), (at_plain, start))
+        yield from _cells_between(own, base, (at, first), (at_plain, start))
         for k in range(count):
             yield _Cell((first + k, first + k + 1), (start + k, start + k + 1))
         at, at_plain = first + count, start + count
+
+
+def _cells_between(
+    own: Sequence[str], base: Sequence[str], here: tuple[int, int], there: tuple[int, int]
+) -> Iterator[_Cell]:
+    """Of lines that stand otherwise: as few together as say the same, but for comments."""
+    (at, last), (at_plain, last_plain) = here, there
+    while at < last or at_plain < last_plain:
+        begin, begin_plain = at, at_plain
+        said = _content(own[at]) if at < last else ""
+        plain = _content(base[at_plain]) if at_plain < last_plain else ""
+        # Comments by themselves may stand elsewhere when they are written again.
+        if at < last and not said:
+            at += 1
+        elif at_plain < last_plain and not plain:
+            at_plain += 1
+        else:
+            at, at_plain = min(at + 1, last), min(at_plain + 1, last_plain)
+            while said != plain and at < last and plain.startswith(said):
+                said, at = said + _content(own[at]), at + 1
+            while said != plain and at_plain < last_plain and said.startswith(plain):
+                plain, at_plain = plain + _content(base[at_plain]), at_plain + 1
+            if said != plain:
+                # They say something else: all that is left is one.
+                at, at_plain = last, last_plain
+        yield _Cell((begin, at), (begin_plain, at_plain))
+
+
+def _content(line: str) -> str:
+    """What a line says, without its spaces and its comment."""
+    return "".join(quoted or letter for quoted, letter in _PIECE.findall(line))
 
 
 def _differences(
     one: Sequence[str], other: Sequence[str]
 ) -> Iterator[tuple[str, int, int, int, int]]:
     """How to make another list of lines of one; what is the same at both ends costs nothing."""
-    short = min(len(one), len(other))
-    head = next((k for k in range(short) if one[k] != other[k]), short)
-    tail = next((k for k in range(short - head) if one[-1 - k] != other[-1 - k]), short - head)
+    head, tail = _same_ends(one, other)
     yield "equal", 0, head, 0, head
     within = SequenceMatcher(
         None, one[head : len(one) - tail], other[head : len(other) - tail], autojunk=False
@@ -142,6 +182,14 @@ def _differences(
     for kind, first, last, start, stop in within.get_opcodes():
         yield kind, first + head, last + head, start + head, stop + head
     yield "equal", len(one) - tail, len(one), len(other) - tail, len(other)
+
+
+def _same_ends(one: Sequence[str], other: Sequence[str]) -> tuple[int, int]:
+    """How many are the same from the beginning, and of the rest from the end."""
+    short = min(len(one), len(other))
+    head = next((k for k in range(short) if one[k] != other[k]), short)
+    tail = next((k for k in range(short - head) if one[-1 - k] != other[-1 - k]), short - head)
+    return head, tail
 
 
 def _bare(lines: Sequence[str]) -> list[str]:
