@@ -23,6 +23,7 @@ SWITCHES = (
     "--disable-background-networking", "--disable-quic", "--hide-scrollbars",
 )  # fmt: skip
 PATIENCE = 400.0
+SEEN = "return [...mooring.stage.eye.sights().values()].every((link) => link.wholly)"
 LOADED = "window.mooring && mooring.stage.model.loaded"
 # What a look raises at what is not there yet: no element, no text, no number.
 NOT_YET = (WebDriverException, StopIteration, LookupError, TypeError, ValueError, AttributeError)

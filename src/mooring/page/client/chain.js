@@ -201,13 +201,17 @@ class Chain {
     };
     field.onfocus = () => {
       parts.typing = true;
-      parts.met = field.value;
+      parts.touched = false;
       field.select();
+    };
+    field.oninput = () => {
+      parts.touched = true;
     };
     field.onblur = () => {
       if (!parts.typing) return;
       parts.typing = false;
-      if (field.value !== parts.met) this.hub.ask("type", { joint: joint.name, text: field.value, unit: unit.name });
+      // What was only looked at is not asked for: it is rounded, and may have moved on.
+      if (parts.touched) this.hub.ask("type", { joint: joint.name, text: field.value, unit: unit.name });
       this.show(this.q);
     };
     const free = joint.motion === "rotation" ? Math.PI : 0.5;

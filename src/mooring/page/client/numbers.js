@@ -44,10 +44,10 @@ const QUANTITY = /^([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(\S*)$/;
 export function typed(text, motion, usually) {
   const said = text.trim();
   const [, digits, sign] = said.match(QUANTITY) ?? [];
-  const unit = UNITS[sign || usually];
-  const fits = unit && (motion === "rotation") === ["deg", "rad"].includes(sign || usually);
-  const value = Number(digits) * (unit?.size ?? 1);
-  if (fits && Number.isFinite(value)) return { value };
+  const name = sign || usually;
+  const fits = (motion === "rotation" ? ["deg", "rad"] : ["mm", "m"]).includes(name);
+  const value = fits ? Number(digits) * UNITS[name].size : NaN;
+  if (Number.isFinite(value)) return { value };
   if (said.includes(",")) return { why: `${said} could mean two things; write it with a point, without commas` };
   if (said.startsWith("=")) return { why: "a page by itself knows no named values" };
   return { why: `${said || "nothing"} is no number of ${usually}` };

@@ -101,7 +101,7 @@ class Desk:
                 self.watch.follow({*seen, *self.watch.files})
 
     def put(self, opened: Opened) -> None:
-        """Take a model that was read; joints that are still there stay where they are."""
+        """Take a model that was read; what was moved by hand stays where it is."""
         before = self.standing.moved() if self.model_number and not self._stands_in else {}
         robot, tree = opened.scene.robot, opened.scene.robot.tree()
         surroundings = Surroundings(robot, tree)

@@ -19,7 +19,7 @@ class Posed:
 
     Attributes:
         what: in words.
-        before, after: where what was not as the model has it was, by coordinate.
+        before, after: where that was which stood elsewhere than the model has it, by coordinate.
     """
 
     what: str

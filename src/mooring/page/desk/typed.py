@@ -96,10 +96,10 @@ def evaluated(value: Any, unit: str, values: Mapping[str, Any]) -> Any:
     if not isinstance(value, str) or not value.startswith("="):
         return value
     wrong: list[str] = []
-    known = Values(values, {}, lambda path, text: wrong.append(text) if not path else None)
-    found = known.applied(value)
-    if wrong:
-        raise InputError(wrong[0])
+    found = Values(values, {}, lambda _, text: wrong.append(text)).applied(value)
+    if found is None:
+        # What the expression has told of itself comes last, after that of values that it may use.
+        raise InputError(wrong[-1])
     return f"{found} {unit}".strip() if isinstance(found, int | float) else found
 
 
