@@ -114,7 +114,7 @@ $(PARTNERS): $(READY)
 	touch $(PARTNERS)
 
 lock: $(READY)
-	$(BIN)/pip-compile --quiet --upgrade --extra dev --strip-extras --allow-unsafe --no-annotate \
+	$(BIN)/pip-compile --quiet --upgrade --extra dev --no-strip-extras --allow-unsafe --no-annotate \
 		--no-header --no-emit-index-url --no-emit-trusted-host --no-emit-find-links \
 		--no-emit-options --generate-hashes -o requirements.lock pyproject.toml
 	sed -i '/^mooring-robotics/d;/^ *#/d;/^$$/d' requirements.lock

@@ -18,6 +18,7 @@ from mooring.formats.document.schema import document_schema
 from mooring.model import Box, Capsule, PlacedShape, Placement
 from mooring.model.definition.described import Described
 from mooring.model.definition.markers import Geometric, Ref
+from mooring.model.definition.variants import VariantName
 from mooring.model.definition.walking import fields_of, spots
 from mooring.model.registry import KINDS
 from mooring.model.robot.copying import copied, mirrored
@@ -138,6 +139,8 @@ def others(hint: Any, value: Any, robot: Robot) -> Iterator[Any]:
         yield Placement.of({"xyz": value.matrix[:3, 3] + 0.4, "rpy": (0.1, 0, 0)})
     elif any(isinstance(m, Geometric) and m.what == "direction" for m in markers):
         yield (1.0, 0.0, 0.0)
+    elif any(isinstance(m, VariantName) for m in markers):
+        yield from (name for m in markers for name in m.variants if name != value)
     elif origin is Annotated:
         yield from others(args[0], value, robot)
     elif origin in (Union, types.UnionType):

@@ -1,4 +1,4 @@
-"""Many bodies at once: hundreds poured on the ground, and what sleeps and wakes."""
+"""Many bodies at once: a thousand poured on the ground, and what sleeps and wakes."""
 
 import threading
 import unittest
@@ -50,8 +50,8 @@ def energies(simulation: Simulation) -> Array:
 
 
 class Poured(unittest.TestCase):
-    def test_many_bodies_come_to_rest_on_the_ground_that_carries_them(self) -> None:
-        simulation = Simulation(poured(400), rate=10, keep="1 s")
+    def test_a_thousand_bodies_come_to_rest_on_the_ground_that_carries_them(self) -> None:
+        simulation = Simulation(poured(1000), rate=10, keep="1 s")
         weight = simulation.tree.arrays.mass.sum() * STANDARD_GRAVITY
         before, moving = np.inf, []
         for _ in range(5):

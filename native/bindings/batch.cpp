@@ -3,6 +3,8 @@
 
 #include <nanobind/stl/vector.h>
 
+#include "bindings/checks.h"
+#include "bindings/codes.h"
 #include "bindings/owned.h"
 
 namespace mooring::bindings {
@@ -20,12 +22,6 @@ struct Many {
     std::vector<Telling> tellings;
 };
 
-void refuse_index(Index index, std::size_t count, const char* what) {
-    if (index < 0 || z(index) >= count) {
-        throw nb::value_error(what);
-    }
-}
-
 std::vector<Reading> readings_of(const Simulation& first, Array<const Index, 2> rows) {
     std::vector<Reading> found;
     const World& world = first.world();
@@ -33,11 +29,11 @@ std::vector<Reading> readings_of(const Simulation& first, Array<const Index, 2> 
                                   world.motors.size(), world.sensors.size()};
     for (std::size_t k = 0; k < rows.shape(0); ++k) {
         const Index* row = rows.data() + 3 * k;
-        refuse_index(row[0], 4, "there is no such kind of reading");
-        refuse_index(row[1], counts[row[0]], "there is no such row to read");
-        const auto kind = static_cast<Reads>(row[0]);
+        const auto kind = code<Reads>(row[0], "a reading");
+        checked_index(row[1], static_cast<Index>(counts[row[0]]), "the row of a reading");
         if (kind == Reads::sensor) {
-            refuse_index(row[2], z(world.sensors[z(row[1])].width), "there is no such column");
+            const std::size_t width = world.sensors[z(row[1])].width;
+            checked_index(row[2], static_cast<Index>(width), "the column of a sensor");
         }
         found.push_back({kind, row[1], row[2]});
     }
@@ -48,9 +44,8 @@ std::vector<Telling> tellings_of(const Simulation& first, Array<const Index, 2> 
     std::vector<Telling> found;
     for (std::size_t k = 0; k < rows.shape(0); ++k) {
         const Index* row = rows.data() + 2 * k;
-        refuse_index(row[0], 3, "there is no such kind of telling");
-        refuse_index(row[1], first.world().motors.size(), "there is no such motor");
-        found.push_back({static_cast<Tells>(row[0]), row[1]});
+        const auto motors = static_cast<Index>(first.world().motors.size());
+        found.push_back({code<Tells>(row[0], "a command"), checked_index(row[1], motors, "motor")});
     }
     return found;
 }
@@ -58,17 +53,17 @@ std::vector<Telling> tellings_of(const Simulation& first, Array<const Index, 2> 
 }  // namespace
 
 void bind_batch(nb::module_& module) {
+    module.attr("READING_CODES") = codes<Reads>();
+    module.attr("COMMAND_CODES") = codes<Tells>();
     nb::class_<Many>(module, "Batch", "Many copies of a simulation, stepped together.")
         .def(
             "__init__",
             [](Many* self, Owned& first, Index count, unsigned threads,
                Array<const Index, 2> readings, Array<const Index, 2> tellings) {
-                if (count < 1 || threads < 1) {
-                    throw nb::value_error("a batch has at least one member and one thread");
-                }
-                if (readings.shape(1) != 3 || tellings.shape(1) != 2) {
-                    throw nb::value_error("readings are (k, 3), tellings (k, 2)");
-                }
+                integer_from(count, 1, 100'000'000, "count");
+                integer_from(threads, 1, 1024, "threads");
+                check_shape(readings, {readings.shape(0), 3}, "readings");
+                check_shape(tellings, {tellings.shape(0), 2}, "tellings");
                 const Owned::Turn turn(first);
                 const Simulation& simulation = *turn.operator->();
                 new (self) Many{{simulation, count, threads},
@@ -84,9 +79,9 @@ void bind_batch(nb::module_& module) {
             "run",
             [](Many& self, Index count, Array<const bool, 1> wanted, Array<bool, 1> exploded) {
                 const auto size = z(self.batch.size());
-                if (wanted.shape(0) != size || exploded.shape(0) != size) {
-                    throw nb::value_error("there is one entry for each member");
-                }
+                check_shape(wanted, {size}, "wanted");
+                check_shape(exploded, {size}, "exploded");
+                integer_from(count, 0, 1'000'000'000, "count");
                 const nb::gil_scoped_release free;
                 self.batch.run(count, reinterpret_cast<const char*>(wanted.data()),
                                reinterpret_cast<char*>(exploded.data()));
@@ -96,9 +91,7 @@ void bind_batch(nb::module_& module) {
         .def(
             "read",
             [](const Many& self, Array<double, 2> out) {
-                if (out.shape(0) != z(self.batch.size()) || out.shape(1) != self.readings.size()) {
-                    throw nb::value_error("what is read is (members, readings)");
-                }
+                check_shape(out, {z(self.batch.size()), self.readings.size()}, "out");
                 const nb::gil_scoped_release free;
                 self.batch.read(self.readings, out.data());
             },
@@ -107,10 +100,9 @@ void bind_batch(nb::module_& module) {
             "tell",
             [](Many& self, Array<const double, 2> values, Array<const bool, 1> wanted) {
                 const auto size = z(self.batch.size());
-                if (values.shape(0) != size || values.shape(1) != self.tellings.size() ||
-                    wanted.shape(0) != size) {
-                    throw nb::value_error("what is told is (members, tellings)");
-                }
+                check_shape(values, {size, self.tellings.size()}, "values");
+                check_shape(wanted, {size}, "wanted");
+                check_values(values, "values");
                 const nb::gil_scoped_release free;
                 self.batch.tell(self.tellings, values.data(),
                                 reinterpret_cast<const char*>(wanted.data()));
@@ -120,11 +112,16 @@ void bind_batch(nb::module_& module) {
             "begin",
             [](Many& self, Index member, const State& state, Array<const double, 1> q,
                Array<const double, 1> v) {
-                refuse_index(member, z(self.batch.size()), "there is no such member");
+                checked_index(member, self.batch.size(), "member");
                 const Simulation& first = self.batch.first();
-                if (!first.fits(state) || q.shape(0) != first.state().q.size() ||
-                    v.shape(0) != first.state().v.size()) {
+                check_shape(q, {first.state().q.size()}, "q");
+                check_shape(v, {first.state().v.size()}, "v");
+                check_values(v, "v");
+                if (!first.fits(state)) {
                     throw nb::value_error("the state is of another simulation");
+                }
+                if (!first.world().tree.sound(q.data())) {
+                    throw nb::value_error("q must be finite, with quaternions of length one");
                 }
                 self.batch.begin(member, state, q.data(), v.data());
             },

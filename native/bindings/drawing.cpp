@@ -2,7 +2,7 @@
 #include <numeric>
 #include <vector>
 
-#include "bindings/arrays.h"
+#include "bindings/checks.h"
 #include "drawing/picture.h"
 
 namespace mooring::bindings {
@@ -72,9 +72,9 @@ Layer layer_of(nb::handle layer) {
     const Layer made{triples<const double>(screen), triples<const Index>(faces), normals.data(),
                      triples<const double>(colors), pieces.data()};
     const auto count = static_cast<std::size_t>(made.faces.count);
-    if (normals.shape(0) != count || colors.shape(0) != count || pieces.shape(0) != count) {
-        throw nb::value_error("normals, colors and pieces must be of all faces");
-    }
+    check_shape(normals, {count, 3, 3}, "normals");
+    check_shape(colors, {count, 3}, "colors");
+    check_shape(pieces, {count}, "pieces");
     refuse_beyond(made.faces, made.screen.count);
     return made;
 }
@@ -107,6 +107,8 @@ void bind_drawing(nb::module_& module) {
         [](nb::handle solid, nb::handle glass, nb::handle on_top, nb::handle eye, nb::handle shadow,
            nb::handle ground, nb::handle ink, double opacity, Index oversampling, unsigned threads,
            Array<std::uint8_t, 3> out) {
+            integer_from(oversampling, 1, 16, "oversampling");
+            integer_from(threads, 1, 1024, "threads");
             const Layer layers[3] = {layer_of(solid), layer_of(glass), layer_of(on_top)};
             const Vec3 dark = vec_of(ink);
             const Look look{eye_of(eye),
@@ -129,9 +131,7 @@ void bind_drawing(nb::module_& module) {
            Array<double, 3> normals) {
             const auto corners = triples<const double>(vertices);
             const auto triangles = triples<const Index>(faces);
-            if (normals.shape(0) != faces.shape(0)) {
-                throw nb::value_error("normals must be of all faces");
-            }
+            check_shape(normals, {faces.shape(0), 3, 3}, "normals");
             const nb::gil_scoped_release free;
             refuse_beyond(triangles, corners.count);
             corner_normals(corners, triangles, cosine, normals.data());

@@ -1,4 +1,5 @@
 // Kinematics and dynamics for Python. States come in rows; answers go where they are wanted.
+#include "bindings/checks.h"
 #include "bindings/tree.h"
 #include "dynamics/batch.h"
 #include "kinematics/inverse.h"
@@ -25,11 +26,7 @@ void refuse_size(const A& array, Index size) {
     }
 }
 
-void refuse_body(const Tree& tree, Index body) {
-    if (body < 0 || body >= tree.body_count()) {
-        throw nb::index_error("there is no such body");
-    }
-}
+void refuse_body(const Tree& tree, Index body) { checked_index(body, tree.body_count(), "body"); }
 
 void refuse_rows(Index one, Index other) {
     if (one != other) {
@@ -41,31 +38,24 @@ kinematics::IkTask task_of(const Tree& tree, nb::handle given) {
     kinematics::IkTask task;
     task.body = nb::cast<Index>(given.attr("body"));
     refuse_body(tree, task.body);
-    const auto on = field<const double, 2>(given, "on_body"),
-               goal = field<const double, 2>(given, "goal");
-    refuse_size(on, 16);
-    refuse_size(goal, 16);
+    const auto on = table<double>(given, "on_body", 4, 4),
+               goal = table<double>(given, "goal", 4, 4);
+    const auto m = static_cast<std::size_t>(tree.freedom_count());
     task.on_body = pose_at(on.data(), 0);
     task.goal = pose_at(goal.data(), 0);
-    const auto weights = field<const double, 1>(given, "weights"),
-               lower = field<const double, 1>(given, "lower"),
-               upper = field<const double, 1>(given, "upper");
-    refuse_size(weights, 6);
-    refuse_size(lower, tree.freedom_count());
-    refuse_size(upper, tree.freedom_count());
+    const auto weights = column<double>(given, "weights", 6),
+               lower = column<double>(given, "lower", m, Values::limits),
+               upper = column<double>(given, "upper", m, Values::limits);
     std::copy(weights.data(), weights.data() + 6, task.weights);
     task.lower.assign(lower.data(), lower.data() + lower.size());
     task.upper.assign(upper.data(), upper.data() + upper.size());
-    const auto chosen = field<const Index, 1>(given, "chosen");
+    const auto chosen = field<Index>(given, "chosen");
     for (std::size_t k = 0; k < chosen.size(); ++k) {
-        if (chosen.data()[k] < 0 || chosen.data()[k] >= tree.freedom_count()) {
-            throw nb::index_error("there is no such freedom");
-        }
-        task.chosen.push_back(chosen.data()[k]);
+        task.chosen.push_back(checked_index(chosen.data()[k], tree.freedom_count(), "freedom"));
     }
-    task.length = nb::cast<double>(given.attr("length"));
-    task.angle = nb::cast<double>(given.attr("angle"));
-    task.loop_tolerance = nb::cast<double>(given.attr("loop_tolerance"));
+    task.length = number(given, "length");
+    task.angle = number(given, "angle");
+    task.loop_tolerance = number(given, "loop_tolerance");
     return task;
 }
 
@@ -136,8 +126,9 @@ void bind_kinematics(nb::module_& module) {
             const Tree& tree = kept.tree;
             const double* at = state<const double>(q, tree.coordinates);
             kinematics::LoopEquations equations(tree);
-            refuse_size(gap, equations.count());
-            refuse_size(jacobian, equations.count() * tree.freedom_count());
+            const auto count = static_cast<std::size_t>(equations.count());
+            check_shape(gap, {count}, "gap");
+            check_shape(jacobian, {count, tree.freedoms.size()}, "jacobian");
             equations.evaluate(at, gap.data(), grid<double>(jacobian));
         },
         nb::arg("tree"), nb::arg("q"), nb::arg("gap").noconvert(), nb::arg("jacobian").noconvert(),
@@ -184,6 +175,7 @@ void bind_kinematics(nb::module_& module) {
            const States& q, double beyond, Room distances, Room contacts) {
             const Tree& tree = kept.tree;
             const auto at = rows_of(q, tree.coordinates);
+            check_shape(pairs, {pairs.shape(0), 4}, "pairs");
             const auto wanted = grid<const Index>(pairs);
             refuse_size(distances, at.rows * wanted.rows);
             refuse_size(contacts, at.rows * wanted.rows * 9);
@@ -215,8 +207,9 @@ void bind_kinematics(nb::module_& module) {
             const auto at = rows_of(q, tree.coordinates);
             const auto wanted = grid<const std::uint8_t>(judged);
             const auto moves = grid<const std::uint8_t>(moving);
-            refuse_size(judged, tree.body_count() * tree.body_count());
-            refuse_size(moving, at.rows * tree.body_count());
+            const std::size_t bodies = tree.bodies.size();
+            check_shape(judged, {bodies, bodies}, "judged");
+            check_shape(moving, {static_cast<std::size_t>(at.rows), bodies}, "moving");
             for (const overlaps::Shape& shape : shapes.shapes) {
                 refuse_body(tree, shape.body);
             }

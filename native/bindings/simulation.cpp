@@ -3,11 +3,16 @@
 #include <nanobind/stl/tuple.h>
 #include <nanobind/stl/vector.h>
 
+#include <limits>
+#include <span>
 #include <utility>
 
+#include "bindings/checks.h"
+#include "bindings/codes.h"
 #include "bindings/owned.h"
 #include "bindings/tree.h"
 #include "bindings/world.h"
+#include "simulation/laws/law_type.h"
 #include "simulation/saving.h"
 
 namespace mooring::bindings {
@@ -58,10 +63,7 @@ nb::dict taken(Simulation& simulation) {
 }
 
 nb::tuple measured(Simulation& simulation) {
-    std::size_t widest = 1;
-    for (const Sensor& sensor : simulation.world().sensors) {
-        widest = std::max(widest, static_cast<std::size_t>(sensor.width));
-    }
+    const std::size_t widest = widest_of(simulation.world().sensors);
     Records& records = simulation.records();
     return nb::make_tuple(given_away(std::move(records.sensor), 1, true),
                           given_away(std::move(records.measured), 1, true),
@@ -93,6 +95,15 @@ nb::dict noted(const State& state) {
     return out;
 }
 
+template <typename T>
+nb::list names_of(std::span<const T* const> all) {
+    nb::list names;
+    for (const T* one : all) {
+        names.append(nb::str(one->name.data(), one->name.size()));
+    }
+    return names;
+}
+
 }  // namespace
 
 void bind_simulation(nb::module_& module) {
@@ -122,6 +133,11 @@ void bind_simulation(nb::module_& module) {
             return view<double>(self, values.data(), {values.size()});
         };
     };
+    module.attr("MODE_CODES") = codes<Mode>();
+    module.attr("PROFILE_CODES") = codes<Profile>();
+    module.attr("GROUND_CODES") = codes<contact::GroundKind>();
+    module.attr("PROBES") = names_of(probes());
+    module.attr("LAWS") = names_of(law_types());
     bind_batch(module);
     nb::class_<Owned>(module, "Simulation", "A scene that is stepped.")
         .def(
@@ -130,8 +146,12 @@ void bind_simulation(nb::module_& module) {
                nb::handle scenery, nb::handle sensors, nb::handle timeline, nb::handle settings,
                bool accurate, Array<const double, 1> q, Array<const double, 1> v) {
                 const tree::Tree& tree = kept.tree;
-                state<const double>(q, tree.coordinates);
-                state<const double>(v, tree.freedom_count());
+                check_shape(q, {static_cast<std::size_t>(tree.coordinates)}, "q");
+                check_shape(v, {tree.freedoms.size()}, "v");
+                check_values(v, "v");
+                if (!tree.sound(q.data())) {
+                    refuse("q must be finite, with quaternions of length one");
+                }
                 const Given given{motors, forces, scenery, sensors, timeline, settings};
                 new (self) Owned(world_of(tree, given), accurate, copied(q), copied(v));
             },
@@ -141,6 +161,7 @@ void bind_simulation(nb::module_& module) {
         .def(
             "run",
             [](Owned& self, Index count) {
+                integer_from(count, 0, std::numeric_limits<Index>::max(), "count");
                 const Owned::Turn turn(self);
                 std::pair<End, Index> ended;
                 {
@@ -188,14 +209,20 @@ void bind_simulation(nb::module_& module) {
             [](Owned& self, Array<const Index, 1> first, Array<const Index, 1> second,
                Array<const double, 3> frames, Array<const double, 2> limits) {
                 const Owned::Turn turn(self);
-                refuse_length(second, first.size(), "second");
-                refuse_length(frames, first.size(), "frames");
-                refuse_length(limits, first.size(), "limits");
+                const std::size_t count = first.size();
+                const Index bodies = turn->world().tree.body_count();
+                check_shape(second, {count}, "second");
+                check_shape(frames, {count, 4, 4}, "frames");
+                check_shape(limits, {count, 6}, "limits");
+                check_values(frames, "frames");
+                check_values(limits, "limits", Values::limits);
                 std::vector<Bond> bonds;
-                for (std::size_t k = 0; k < first.size(); ++k) {
+                for (std::size_t k = 0; k < count; ++k) {
                     const double* row = limits.data() + 6 * k;
-                    bonds.push_back({first.data()[k], second.data()[k], pose_at(frames.data(), k),
-                                     Vec3{row[0], row[1], row[2]}, row[3], row[4], row[5]});
+                    bonds.push_back({checked_index(first.data()[k], bodies, "body"),
+                                     checked_index(second.data()[k], bodies, "body"),
+                                     pose_at(frames.data(), k), Vec3{row[0], row[1], row[2]},
+                                     row[3], row[4], row[5]});
                 }
                 turn->set_bonds(std::move(bonds));
             },
@@ -222,11 +249,23 @@ void bind_simulation(nb::module_& module) {
         .def_prop_ro("rotor", property(&State::rotor))
         .def_prop_ro("rotor_speed", property(&State::rotor_speed))
         .def_prop_ro("belt", command(&Commands::belt))
+        .def_prop_ro(
+            "widths",
+            [](nb::handle self) {
+                std::vector<std::size_t> widths;
+                for (const Sensor& sensor : nb::cast<Owned&>(self).unguarded().world().sensors) {
+                    widths.push_back(sensor.width);
+                }
+                return widths;
+            })
         .def_prop_ro("repeating",
                      [](nb::handle self) { return nb::cast<Owned&>(self).unguarded().repeating(); })
         .def_prop_rw(
             "steps", [of](nb::handle self) { return of(self).steps; },
-            [of](nb::handle self, Index steps) { of(self).steps = steps; })
+            [of](nb::handle self, Index steps) {
+                of(self).steps =
+                    integer_from(steps, 0, std::numeric_limits<Index>::max() / 2, "steps");
+            })
         .def_prop_ro("q", property(&State::q))
         .def_prop_ro("v", property(&State::v))
         .def_prop_ro("effort", property(&State::effort))

@@ -3,6 +3,8 @@
 
 #include <algorithm>
 
+#include "bindings/checks.h"
+#include "bindings/codes.h"
 #include "tree/joints.h"
 
 namespace mooring::bindings {
@@ -12,35 +14,21 @@ namespace {
 using tree::Tree;
 
 void read_bodies(nb::handle arrays, Tree& made) {
-    const auto parent = field<const Index, 1>(arrays, "parent"),
-               kind = field<const Index, 1>(arrays, "kind"),
-               coordinate = field<const Index, 1>(arrays, "coordinate"),
-               freedom = field<const Index, 1>(arrays, "freedom"),
-               tip = field<const Index, 1>(arrays, "tip");
-    const auto rotation = field<const double, 3>(arrays, "rotation"),
-               tensor = field<const double, 3>(arrays, "tensor");
-    const auto translation = field<const double, 2>(arrays, "translation"),
-               axis = field<const double, 2>(arrays, "axis"),
-               centre = field<const double, 2>(arrays, "centre");
-    const auto mass = field<const double, 1>(arrays, "mass");
+    const auto parent = field<Index>(arrays, "parent");
     const std::size_t n = parent.shape(0);
-    for (const auto* row : {&kind, &coordinate, &freedom, &tip}) {
-        refuse_length(*row, n, "a row of bodies");
-    }
-    refuse_length(mass, n, "mass");
-    refuse_length(rotation, n, "rotation");
-    refuse_length(tensor, n, "tensor");
-    for (const auto* row : {&translation, &axis, &centre}) {
-        refuse_length(*row, n, "a row of bodies");
-        triples<const double>(*row);
-    }
+    const auto whole = [&](const char* name) { return column<Index>(arrays, name, n); };
+    const auto vectors = [&](const char* name) { return table<double>(arrays, name, n, 3); };
+    const auto kind = whole("kind"), coordinate = whole("coordinate"), freedom = whole("freedom"),
+               tip = whole("tip");
+    const auto rotation = matrices(arrays, "rotation", n, 3),
+               tensor = matrices(arrays, "tensor", n, 3);
+    const auto translation = vectors("translation"), axis = vectors("axis"),
+               centre = vectors("centre");
+    const auto mass = column<double>(arrays, "mass", n);
     for (std::size_t i = 0; i < n; ++i) {
-        if (kind.data()[i] < 0 || kind.data()[i] > 3) {
-            throw nb::value_error("there is no such kind of joint");
-        }
         const double* t = tensor.data() + 9 * i;
         made.bodies.push_back({parent.data()[i],
-                               static_cast<tree::Kind>(kind.data()[i]),
+                               code<tree::Kind>(kind.data()[i], "the kind of a joint"),
                                coordinate.data()[i],
                                freedom.data()[i],
                                tip.data()[i],
@@ -49,31 +37,26 @@ void read_bodies(nb::handle arrays, Tree& made) {
                                mass.data()[i],
                                triple_at(centre.data(), i),
                                {t[0], t[1], t[2], t[4], t[5], t[8]}});
-        const tree::Body& body = made.bodies.back();
-        if (body.moves()) {
-            made.coordinates += body.kind == tree::Kind::floating ? 7 : 1;
-        }
+        made.coordinates += made.bodies.back().positions();
     }
 }
 
 void read_freedoms(nb::handle arrays, nb::handle joints, Tree& made) {
-    const auto position = field<const Index, 1>(arrays, "position"),
-               before = field<const Index, 1>(arrays, "before");
+    const auto position = field<Index>(arrays, "position");
     const std::size_t m = position.shape(0);
-    refuse_length(before, m, "a row of freedoms");
-    const auto row = [m](nb::handle tuple, const char* name) {
-        auto values = field<const double, 1>(tuple, name);
-        refuse_length(values, m, name);
-        return values;
+    const auto before = column<Index>(arrays, "before", m);
+    const auto row = [m](nb::handle tuple, const char* name, Values values = Values::finite) {
+        return column<double>(tuple, name, m, values);
     };
-    const auto rotor = row(arrays, "rotor"), lower = row(joints, "lower"),
-               upper = row(joints, "upper"), velocity = row(joints, "velocity"),
-               effort = row(joints, "effort"), damping = row(joints, "damping"),
+    const auto rotor = row(arrays, "rotor"), lower = row(joints, "lower", Values::limits),
+               upper = row(joints, "upper", Values::limits),
+               velocity = row(joints, "velocity", Values::limits),
+               effort = row(joints, "effort", Values::limits), damping = row(joints, "damping"),
                friction = row(joints, "friction"), stiffness = row(joints, "stiffness"),
                rest = row(joints, "rest");
     for (std::size_t c = 0; c < m; ++c) {
-        if (before.data()[c] >= static_cast<Index>(c)) {
-            throw nb::value_error("a freedom must come after the one before it");
+        if (before.data()[c] < -1 || before.data()[c] >= static_cast<Index>(c)) {
+            refuse("a freedom must come after the one before it");
         }
         made.freedoms.push_back({position.data()[c], before.data()[c], -1, rotor.data()[c],
                                  lower.data()[c], upper.data()[c], velocity.data()[c],
@@ -83,44 +66,36 @@ void read_freedoms(nb::handle arrays, nb::handle joints, Tree& made) {
     for (Index i = 0; i < made.body_count(); ++i) {
         const tree::Body& b = made.body(i);
         for (Index c = b.freedom; c < b.freedom + b.freedoms(); ++c) {
-            if (c < 0 || c >= made.freedom_count()) {
-                throw nb::value_error("a joint names a freedom that is not there");
-            }
+            checked_index(c, made.freedom_count(), "the freedom of a joint");
             made.freedoms[static_cast<std::size_t>(c)].body = i;
         }
     }
 }
 
-void read_loops(nb::handle loops, Tree& made) {
-    const auto follower = field<const Index, 1>(loops, "follower"),
-               leader = field<const Index, 1>(loops, "leader"),
-               coupling = field<const Index, 1>(loops, "coupling");
-    const auto ratio = field<const double, 1>(loops, "ratio"),
-               offset = field<const double, 1>(loops, "offset");
-    refuse_length(ratio, leader.shape(0), "ratio");
-    refuse_length(coupling, leader.shape(0), "coupling");
-    refuse_length(offset, follower.shape(0), "offset");
-    for (std::size_t k = 0; k < follower.shape(0); ++k) {
+void read_couplings(nb::handle loops, Tree& made) {
+    const auto follower = field<Index>(loops, "follower"), leader = field<Index>(loops, "leader");
+    const auto coupling = column<Index>(loops, "coupling", leader.size());
+    const auto ratio = column<double>(loops, "ratio", leader.size()),
+               offset = column<double>(loops, "offset", follower.size());
+    for (std::size_t k = 0; k < follower.size(); ++k) {
         made.couplings.push_back({follower.data()[k], offset.data()[k], {}});
     }
-    for (std::size_t k = 0; k < leader.shape(0); ++k) {
-        const Index which = coupling.data()[k];
-        if (which < 0 || static_cast<std::size_t>(which) >= made.couplings.size()) {
-            throw nb::index_error("a leader is of a coupling that is not there");
-        }
+    for (std::size_t k = 0; k < leader.size(); ++k) {
+        const Index which = checked_index(coupling.data()[k],
+                                          static_cast<Index>(made.couplings.size()), "coupling");
         made.couplings[static_cast<std::size_t>(which)].leads.push_back(
             {leader.data()[k], ratio.data()[k]});
     }
-    const auto first = field<const Index, 1>(loops, "first"),
-               second = field<const Index, 1>(loops, "second");
-    const auto on_first = field<const double, 3>(loops, "frame_on_first"),
-               on_second = field<const double, 3>(loops, "frame_on_second");
-    const auto held = field<const bool, 2>(loops, "held");
-    refuse_length(second, first.shape(0), "second");
-    refuse_length(on_first, first.shape(0), "frame_on_first");
-    refuse_length(on_second, first.shape(0), "frame_on_second");
-    refuse_length(held, first.shape(0), "held");
-    for (std::size_t k = 0; k < first.shape(0); ++k) {
+}
+
+void read_closures(nb::handle loops, Tree& made) {
+    const auto first = field<Index>(loops, "first");
+    const std::size_t count = first.size();
+    const auto second = column<Index>(loops, "second", count);
+    const auto on_first = matrices(loops, "frame_on_first", count, 4),
+               on_second = matrices(loops, "frame_on_second", count, 4);
+    const auto held = table<bool>(loops, "held", count, 6);
+    for (std::size_t k = 0; k < count; ++k) {
         tree::Closure closure{first.data()[k],
                               second.data()[k],
                               pose_at(on_first.data(), k),
@@ -132,20 +107,14 @@ void read_loops(nb::handle loops, Tree& made) {
 }
 
 void read_springs(nb::handle springs, Tree& made) {
-    const auto first = field<const Index, 1>(springs, "first"),
-               second = field<const Index, 1>(springs, "second");
-    const auto on_first = field<const double, 2>(springs, "on_first"),
-               on_second = field<const double, 2>(springs, "on_second");
-    const auto stiffness = field<const double, 1>(springs, "stiffness"),
-               damping = field<const double, 1>(springs, "damping"),
-               length = field<const double, 1>(springs, "length");
-    const std::size_t count = first.shape(0);
-    refuse_length(second, count, "second");
-    refuse_length(on_first, count, "on_first");
-    refuse_length(on_second, count, "on_second");
-    for (const auto* row : {&stiffness, &damping, &length}) {
-        refuse_length(*row, count, "a row of springs");
-    }
+    const auto first = field<Index>(springs, "first");
+    const std::size_t count = first.size();
+    const auto second = column<Index>(springs, "second", count);
+    const auto on_first = table<double>(springs, "on_first", count, 3),
+               on_second = table<double>(springs, "on_second", count, 3);
+    const auto stiffness = column<double>(springs, "stiffness", count),
+               damping = column<double>(springs, "damping", count),
+               length = column<double>(springs, "length", count);
     for (std::size_t k = 0; k < count; ++k) {
         made.springs.push_back({first.data()[k], second.data()[k], triple_at(on_first.data(), k),
                                 triple_at(on_second.data(), k), stiffness.data()[k],
@@ -156,35 +125,28 @@ void read_springs(nb::handle springs, Tree& made) {
 }  // namespace
 
 overlaps::Shapes shapes_of(nb::handle arrays) {
-    const auto body = field<const Index, 1>(arrays, "body"),
-               kind = field<const Index, 1>(arrays, "kind"),
-               first = field<const Index, 1>(arrays, "first"),
-               last = field<const Index, 1>(arrays, "last");
-    const auto points = field<const double, 2>(arrays, "points"),
-               size = field<const double, 2>(arrays, "size"),
-               translation = field<const double, 2>(arrays, "translation"),
-               ball = field<const double, 2>(arrays, "ball");
-    const auto rotation = field<const double, 3>(arrays, "rotation");
-    const auto radius = field<const double, 1>(arrays, "radius");
-    const std::size_t count = body.shape(0);
-    for (const auto* row : {&kind, &first, &last}) {
-        refuse_length(*row, count, "a row of shapes");
-    }
-    for (const auto* row : {&size, &translation, &ball}) {
-        refuse_length(*row, count, "a row of shapes");
-    }
-    refuse_length(rotation, count, "rotation");
-    refuse_length(radius, count, "radius");
+    const auto body = field<Index>(arrays, "body");
+    const std::size_t count = body.size();
+    const auto kind = column<Index>(arrays, "kind", count),
+               first = column<Index>(arrays, "first", count),
+               last = column<Index>(arrays, "last", count);
+    const auto points = field<double, 2>(arrays, "points");
+    const auto size = table<double>(arrays, "size", count, 2),
+               translation = table<double>(arrays, "translation", count, 3),
+               ball = table<double>(arrays, "ball", count, 4);
+    const auto rotation = matrices(arrays, "rotation", count, 3);
+    const auto radius = column<double>(arrays, "radius", count);
     overlaps::Shapes made;
     const auto cloud = triples<const double>(points);
     for (Index k = 0; k < cloud.count; ++k) {
         made.points.push_back(vec(cloud[k]));
     }
     for (std::size_t s = 0; s < count; ++s) {
-        const bool cylinder = kind.data()[s] == 1;
+        const bool cylinder = code<overlaps::CoreKind>(kind.data()[s], "the core of a shape") ==
+                              overlaps::CoreKind::cylinder;
         const Index from = first.data()[s], to = last.data()[s];
         if (!cylinder && (from < 0 || to <= from || to > cloud.count)) {
-            throw nb::value_error("a shape has no points");
+            refuse("a shape has no points");
         }
         const double* around = ball.data() + 4 * s;
         made.shapes.push_back({body.data()[s],
@@ -202,6 +164,8 @@ overlaps::Shapes shapes_of(nb::handle arrays) {
 }
 
 void bind_tree(nb::module_& module) {
+    module.attr("JOINT_CODES") = codes<tree::Kind>();
+    module.attr("CORE_CODES") = codes<overlaps::CoreKind>();
     nb::class_<KeptTree>(module, "Tree", "A kinematic tree, made of arrays; it copies them.")
         .def(
             "__init__",
@@ -210,7 +174,8 @@ void bind_tree(nb::module_& module) {
                 Tree made;
                 read_bodies(arrays, made);
                 read_freedoms(arrays, joints, made);
-                read_loops(loops, made);
+                read_couplings(loops, made);
+                read_closures(loops, made);
                 read_springs(springs, made);
                 if (const std::string fault = made.fault(); !fault.empty()) {
                     throw nb::value_error(fault.c_str());

@@ -20,18 +20,6 @@ using States = nb::ndarray<const double, nb::c_contig, nb::device::cpu>;
 // Where an answer goes.
 using Room = nb::ndarray<double, nb::c_contig, nb::device::cpu>;
 
-// An attribute of a named tuple, as an array.
-template <typename T, int N>
-Array<T, N> field(nb::handle tuple, const char* name) {
-    return nb::cast<Array<T, N>>(tuple.attr(name), false);
-}
-template <typename A>
-void refuse_length(const A& array, std::size_t count, const char* what) {
-    if (array.shape(0) != count) {
-        throw nb::value_error((std::string(what) + " has another length than it should").c_str());
-    }
-}
-
 // Row k of (n, 3), (n, 3, 3) and (n, 4, 4).
 inline Vec3 triple_at(const double* rows, std::size_t k) { return vec(rows + 3 * k); }
 inline Mat3 matrix_at(const double* rows, std::size_t k) {

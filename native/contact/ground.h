@@ -10,7 +10,16 @@
 
 namespace mooring::contact {
 
-enum class GroundKind { none = 0, level = 1, uneven = 2 };
+enum class GroundKind { none, level, uneven };
+
+}  // namespace mooring::contact
+
+template <>
+struct mooring::Names<mooring::contact::GroundKind> {
+    static constexpr std::array<std::string_view, 3> names{"none", "level", "uneven"};
+};
+
+namespace mooring::contact {
 
 struct Ground {
     GroundKind kind = GroundKind::none;

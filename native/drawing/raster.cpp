@@ -1,5 +1,6 @@
 // Triangles into a depth buffer.
 #include <algorithm>
+#include <cmath>
 
 #include "drawing/drawing.h"
 
@@ -26,7 +27,7 @@ void rasterise(Screen screen, Faces faces, const std::int32_t* chosen, Index cou
             continue;
         }
         const double area = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
-        if (area == 0.0) {
+        if (!(std::fabs(area) > 0.0)) {  // nor where a corner is no number
             continue;
         }
         const double over = 1.0 / area;

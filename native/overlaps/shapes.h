@@ -7,8 +7,20 @@
 
 #include <vector>
 
+#include "geometry/codes.h"
 #include "geometry/matrix.h"
 #include "geometry/views.h"
+
+namespace mooring::overlaps {
+
+enum class CoreKind { points, cylinder };
+
+}  // namespace mooring::overlaps
+
+template <>
+struct mooring::Names<mooring::overlaps::CoreKind> {
+    static constexpr std::array<std::string_view, 2> names{"points", "cylinder"};
+};
 
 namespace mooring::overlaps {
 

@@ -7,7 +7,7 @@
 // 1996, section VII.2: projection).
 #pragma once
 
-#include "simulation/sensing.h"
+#include "simulation/sensors/measuring.h"
 
 namespace mooring::simulation {
 

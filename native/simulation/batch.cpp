@@ -14,9 +14,7 @@ std::size_t z(Index k) { return static_cast<std::size_t>(k); }
 
 Batch::Batch(const Simulation& first, Index count, unsigned threads) : team_(threads) {
     const World& world = first.world();
-    for (const Sensor& sensor : world.sensors) {
-        widest_ = std::max(widest_, static_cast<std::size_t>(sensor.width));
-    }
+    widest_ = widest_of(world.sensors);
     for (Index k = 0; k < count; ++k) {
         members_.push_back(std::make_unique<Simulation>(world, first.is_accurate(), first.state().q,
                                                         first.state().v));

@@ -10,8 +10,22 @@
 namespace mooring::simulation {
 
 // What of a simulation a column holds.
-enum class Reads { position = 0, velocity = 1, effort = 2, sensor = 3 };
-enum class Tells { position = 0, velocity = 1, effort = 2 };
+enum class Reads { position, velocity, effort, sensor };
+enum class Tells { position, velocity, effort };
+
+}  // namespace mooring::simulation
+
+template <>
+struct mooring::Names<mooring::simulation::Reads> {
+    static constexpr std::array<std::string_view, 4> names{"position", "velocity", "effort",
+                                                           "sensor"};
+};
+template <>
+struct mooring::Names<mooring::simulation::Tells> {
+    static constexpr std::array<std::string_view, 3> names{"position", "velocity", "effort"};
+};
+
+namespace mooring::simulation {
 
 struct Reading {
     Reads kind;

@@ -3,7 +3,7 @@
 #include <cmath>
 
 #include "simulation/island.h"
-#include "simulation/laws.h"
+#include "simulation/laws/law_type.h"
 
 namespace mooring::simulation {
 
@@ -59,14 +59,14 @@ void IslandSolver::note(Outcome& outcome) {
         for (const Index k : mechanism.laws) {
             const Law& law = world_->laws[z(k)];
             const Twist<double>&start = s.start[z(law.body)], &end = s.end[z(law.body)];
-            const bool drags = law.kind == Pushes::drag;
-            if (drags) {  // at the end of the step, as it was taken
+            const bool dissipates = law.type->dissipates();
+            if (dissipates) {  // at the end of the step, as it was taken
                 s.pushed[z(k)] =
                     s.pushed[z(k)] -
-                    (1.0 / h_) * (resistance_of(law, s.bodies, start, h_) * (end - start));
+                    (1.0 / h_) * (law.type->resistance(law, s.bodies, start, h_) * (end - start));
             }
             const double work = 0.5 * h_ * dot(start + end, s.pushed[z(k)]);
-            if (drags) {
+            if (dissipates) {
                 outcome.work.damping -= work;
             } else {
                 outcome.work.commands += work;

@@ -5,7 +5,7 @@
 
 #include "parallel/team.h"
 #include "simulation/accurate.h"
-#include "simulation/sensing.h"
+#include "simulation/sensors/measuring.h"
 
 namespace mooring::simulation {
 

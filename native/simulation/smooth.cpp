@@ -3,7 +3,7 @@
 #include <cmath>
 
 #include "simulation/island.h"
-#include "simulation/laws.h"
+#include "simulation/laws/law_type.h"
 
 namespace mooring::simulation {
 
@@ -99,9 +99,9 @@ void IslandSolver::load(Index own) {
     }
     for (const Index k : mechanism.laws) {
         const Law& law = world_->laws[z(k)];
-        if (law.kind == Pushes::drag) {
+        if (law.type->dissipates()) {
             ArticulatedInertia<double>& inertia = s.made.inertia[z(law.body)];
-            inertia = inertia + resistance_of(law, s.bodies, s.start[z(law.body)], h_);
+            inertia = inertia + law.type->resistance(law, s.bodies, s.start[z(law.body)], h_);
         }
     }
     load_rotors(own);
@@ -145,8 +145,8 @@ void IslandSolver::move_freely(Index own) {
     }
     for (const Index k : mechanism.laws) {
         const Law& law = world_->laws[z(k)];
-        s.pushed[z(k)] = force_of(law, s.bodies, s.start[z(law.body)], state_->v.data(),
-                                  world_->settings.gravity);
+        s.pushed[z(k)] = law.type->force(
+            law, {s.bodies, s.start[z(law.body)], state_->v.data(), world_->settings.gravity});
         s.made.force[z(law.body)] = s.made.force[z(law.body)] + s.pushed[z(k)];
     }
     for (auto i = mechanism.bodies.rbegin(); i != mechanism.bodies.rend(); ++i) {

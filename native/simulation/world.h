@@ -14,7 +14,22 @@ using tree::Tree;
 
 constexpr double kNever = std::numeric_limits<double>::infinity();
 
-enum class Mode { position = 0, velocity = 1, effort = 2, motion = 3 };
+enum class Mode { position, velocity, effort, motion };
+enum class Profile { quintic, trapezoid, cubic };
+
+}  // namespace mooring::simulation
+
+template <>
+struct mooring::Names<mooring::simulation::Mode> {
+    static constexpr std::array<std::string_view, 4> names{"position", "velocity", "effort",
+                                                           "motion"};
+};
+template <>
+struct mooring::Names<mooring::simulation::Profile> {
+    static constexpr std::array<std::string_view, 3> names{"quintic", "trapezoid", "cubic"};
+};
+
+namespace mooring::simulation {
 
 struct Motor {
     Index freedom;
@@ -69,31 +84,27 @@ struct Give {
     bool soft() const { return stiffness < kNever || turning_stiffness < kNever; }
 };
 
-enum class Pushes { rotor = 0, drag = 1, buoyancy = 2 };
+struct LawType;
 
 // A force with a law, on a body.
 struct Law {
-    Pushes kind;
+    const LawType* type;
     Index body, freedom;
     Pose on_body;
-    // rotor: thrust and moment per squared speed. drag: per speed, per squared speed, moment per
-    // turning speed. buoyancy: density of the water, its level, the edge of a piece.
-    double a, b, c;
-    std::vector<Vec3> points;     // middles of pieces
-    std::vector<double> volumes;  // of pieces
+    std::vector<double> numbers;  // coefficients; the law's file says which
+    std::vector<Vec3> points;     // centres of the pieces of a volume
+    std::vector<double> volumes;  // of the pieces
 };
 
-enum class Sees { motion = 0, position = 1, torque = 2, force = 3, contact = 4, state = 5 };
+struct Probe;
 
 struct Sensor {
-    Sees kind;
+    const Probe* probe;
     Index body, freedom;
     Pose on_body;
-    double rate;  // measurements a step, at most 1
-    Index width;  // numbers in a measurement
+    double rate;        // measurements a step, at most 1
+    std::size_t width;  // numbers in a measurement
 };
-
-enum class Profile { quintic = 0, trapezoid = 1, cubic = 2 };
 
 // The motion of the targets. Way k goes from points[k] to points[k + 1] between its start and end;
 // between ways, before the first and after the last the targets rest. After `again` the way there

@@ -10,24 +10,40 @@ std::string Tree::fault() const {
     if (n == 0) {
         return "a tree has at least one body";
     }
+    std::vector<bool> used(static_cast<std::size_t>(coordinates));
     for (Index i = 0; i < n; ++i) {
         const Body& b = body(i);
         if (b.parent >= i || b.parent < -1 || (b.parent == -1) != (i == 0)) {
             return "every parent must come before its children";
         }
         if (b.moves() && (b.coordinate < 0 || b.freedom < 0 || b.freedom + b.freedoms() > m ||
-                          b.coordinate + (b.kind == Kind::floating ? 7 : 1) > coordinates)) {
+                          b.coordinate + b.positions() > coordinates)) {
             return "a joint names a coordinate or freedom that is not there";
         }
-        const Index above = b.parent < 0 ? -1 : body(b.parent).tip;
+        for (Index k = 0; k < b.positions(); ++k) {
+            auto taken = used[static_cast<std::size_t>(b.coordinate + k)];
+            if (taken) {
+                return "two joints name one coordinate";
+            }
+            taken = true;
+        }
+        for (Index k = 0; k < b.freedoms(); ++k) {
+            const Freedom& f = freedom(b.freedom + k);
+            if (f.body != i || f.position != (b.kind == Kind::floating ? -1 : b.coordinate)) {
+                return "a freedom belongs to another joint or coordinate";
+            }
+            if (f.before != (k == 0 ? tip(b.parent) : b.freedom + k - 1)) {
+                return "the freedom before another is not the one above it in the tree";
+            }
+        }
+        const Index above = tip(b.parent);
         if (b.tip != (b.moves() ? b.freedom + b.freedoms() - 1 : above)) {
             return "the last freedom that moves a body is another";
         }
     }
-    for (const Freedom& f : freedoms) {
-        if (f.position >= coordinates) {
-            return "a freedom names a coordinate that is not there";
-        }
+    if (std::any_of(freedoms.begin(), freedoms.end(),
+                    [](const Freedom& f) { return f.body < 0; })) {
+        return "a freedom belongs to no joint";
     }
     const auto is_body = [n](Index i) { return i >= 0 && i < n; };
     for (const Coupling& c : couplings) {

@@ -6,12 +6,23 @@
 #include <string>
 #include <vector>
 
+#include "geometry/codes.h"
 #include "geometry/matrix.h"
 #include "geometry/views.h"
 
 namespace mooring::tree {
 
-enum class Kind { fixed = 0, revolute = 1, prismatic = 2, floating = 3 };
+enum class Kind { fixed, revolute, prismatic, floating };
+
+}  // namespace mooring::tree
+
+template <>
+struct mooring::Names<mooring::tree::Kind> {
+    static constexpr std::array<std::string_view, 4> names{"fixed", "revolute", "prismatic",
+                                                           "floating"};
+};
+
+namespace mooring::tree {
 
 // Body 0 is the root, and every parent comes before its children. A turning or sliding joint has
 // one coordinate in q and one freedom in v; a floating joint seven coordinates (where the body's
@@ -31,6 +42,7 @@ struct Body {
 
     bool moves() const { return kind != Kind::fixed; }
     Index freedoms() const { return kind == Kind::fixed ? 0 : kind == Kind::floating ? 6 : 1; }
+    Index positions() const { return kind == Kind::fixed ? 0 : kind == Kind::floating ? 7 : 1; }
 };
 
 // One a freedom.

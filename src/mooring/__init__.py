@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     from mooring.formats.urdf import UrdfEditor
     from mooring.model import Robot
     from mooring.model.comparing import differences
+    from mooring.model.definition.variants import register
     from mooring.model.scene import Ground, Scene
     from mooring.simulation import Recording, Simulation, simulate
 
@@ -54,6 +55,7 @@ _HOMES = {
     "read": "mooring.formats",
     "read_cad": "mooring.cad",
     "read_scene": "mooring.formats",
+    "register": "mooring.model.definition.variants",
     "simulate": "mooring.simulation",
 }
 
@@ -78,6 +80,7 @@ __all__ = [
     "read",
     "read_cad",
     "read_scene",
+    "register",
     "simulate",
 ]
 

@@ -9,6 +9,14 @@ from mooring._native.tree import Tree
 
 Array = NDArray[np.float64]
 
+MODE_CODES: dict[str, int]
+PROFILE_CODES: dict[str, int]
+GROUND_CODES: dict[str, int]
+READING_CODES: dict[str, int]
+COMMAND_CODES: dict[str, int]
+PROBES: list[str]
+LAWS: list[str]
+
 class State:
     @staticmethod
     def of(bytes: bytes) -> State: ...
@@ -16,12 +24,12 @@ class State:
 
 class Simulation:
     steps: int
+    widths: list[int]
     repeating: tuple[int, int]
     q: Array
     v: Array
     effort: Array
     integral: Array
-    inertia: Array
     held: NDArray[np.bool_]
     relaxed: NDArray[np.bool_]
     position: Array

@@ -7,6 +7,9 @@ from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 
+JOINT_CODES: dict[str, int]
+CORE_CODES: dict[str, int]
+
 class Tree:
     def __init__(self, arrays: Any, loops: Any, joints: Any, springs: Any) -> None: ...
     def sound(self, q: Array) -> bool: ...

@@ -68,7 +68,11 @@ for _name, (_function, _example) in _COMMANDS.items():
 
 def _say_version(asked: bool) -> None:
     if asked:
+        from mooring.model.definition.variants import load_extensions
+
         say("mooring {}", __version__)
+        for extension in load_extensions():
+            say("extension {}", extension)
         raise typer.Exit
 
 
@@ -76,7 +80,12 @@ def _say_version(asked: bool) -> None:
 def _options(
     _: Annotated[
         bool,
-        typer.Option("--version", callback=_say_version, is_eager=True, help="Tell it and end."),
+        typer.Option(
+            "--version",
+            callback=_say_version,
+            is_eager=True,
+            help="Show the version, and the extensions that are installed, and exit.",
+        ),
     ] = False,
 ) -> None:
     """From CAD parts to a robot that moves: describe, check, see and simulate."""

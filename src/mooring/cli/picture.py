@@ -106,7 +106,7 @@ def told_of_positions(
         dimension = dimension_of("position", joint.motion)
         for side, sign in (("lower", -1), ("upper", 1)):
             limit = getattr(joint.limits, side)
-            if limit is not None and joint.type != "continuous" and sign * (value - limit) > 1e-9:
+            if limit is not None and not joint.endless and sign * (value - limit) > 1e-9:
                 yield (
                     f"{name} is at {show(value, dimension, 4)}, beyond its {side} limit of "
                     f"{show(limit, dimension, 4)}"

@@ -60,7 +60,7 @@ def read_anything(file: Path, allow_outside: bool, search: list[Path] | None) ->
 
 def tell_losses(robot: Robot) -> None:
     """Say beside the answer what could not be read, or was left out."""
-    told = [note for note in robot.notes if note.code]
+    told = [note for note in robot.notes if note.code or note.shown]
     for note in told[:_TOLD]:
         beside("read: {}", note)
     if len(told) > _TOLD:

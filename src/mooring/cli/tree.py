@@ -185,7 +185,7 @@ def _limits(joint: Joint) -> list[str]:
 
     turns = joint.motion == "rotation"
     limits, words = joint.limits, []
-    if joint.type != "continuous":
+    if not joint.endless:
         kind = "angle" if turns else "length"
         lower, upper = (
             "none" if value is None else show(value, kind) for value in (limits.lower, limits.upper)

@@ -20,9 +20,8 @@ from mooring.geometry import Array
 from mooring.kinematics import link_poses
 from mooring.model import Robot
 from mooring.model.scene import Ground
-from mooring.model.sensor import CameraSensor
+from mooring.model.sensors import Sensor
 from mooring.simulation import Recording
-from mooring.simulation.sensing.build import place_of
 from mooring.tree import Tree
 
 GROUND = "ground"
@@ -64,7 +63,7 @@ def camera_pictures(robot: Robot, recording: Recording, sensor: str) -> Iterator
         `first = next(camera_pictures(cart, run, "front_camera"))`
     """
     camera = robot.sensors.get(sensor)
-    if not isinstance(camera, CameraSensor):
+    if camera is None or camera.view is None:
         raise ModelError(f"no camera is called {sensor!r}")
     table = recording.sensors[sensor]
     states = table[recording.coordinates].to_numpy(dtype=float)
@@ -74,14 +73,32 @@ def camera_pictures(robot: Robot, recording: Recording, sensor: str) -> Iterator
 
 
 def exposure(
-    robot: Robot, tree: Tree, camera: CameraSensor, q: Array, ground: Ground | None, time: float
+    robot: Robot,
+    tree: Tree,
+    camera: Sensor,
+    q: Array,
+    ground: Ground | None,
+    time: float,
+    channels: tuple[str, ...] = (),
 ) -> Exposure:
-    """What a camera sees at positions q (n,)."""
+    """What a camera sees at positions q (n,).
+
+    Args:
+        robot, tree: that carry it.
+        camera: a sensor that takes pictures.
+        q: (n,).
+        ground: of the scene.
+        time: of the picture [s].
+        channels: what to draw; the camera's own channels if empty.
+    """
+    view = camera.view
+    assert view is not None
+    channels = channels or view.channels
     poses = np.asarray(link_poses(tree, q))
-    body, place = place_of(tree, camera)
-    pose = poses[body] @ place
-    width, height = camera.size
-    extent = float(np.tan(camera.field / 2)) * height / width
+    mount = camera.mount(robot, tree)
+    pose = poses[mount.body] @ mount.place
+    width, height = view.size
+    extent = float(np.tan(view.field / 2)) * height / width
     # It looks along its x axis, with z up.
     eye = Camera(pose[:3, 3], -pose[:3, 1], pose[:3, 2], -pose[:3, 0], extent, True)
     pieces = shapes_of_links(robot, tree, poses)
@@ -93,15 +110,15 @@ def exposure(
     seen = [(name, cut) for name, piece in pieces if (cut := _in_front(piece, eye)) is not None]
     names = (*tree.links, GROUND)
     color = depth = label = None
-    if "color" in camera.channels:
-        color = render([piece for _, piece in seen], eye, camera.size, level)
-    if "depth" in camera.channels or "label" in camera.channels:
-        depth, label = _measured(seen, names, eye, camera.size, level)
+    if "color" in channels:
+        color = render([piece for _, piece in seen], eye, view.size, level)
+    if "depth" in channels or "label" in channels:
+        depth, label = _measured(seen, names, eye, view.size, level)
     return Exposure(
         time,
         color,
-        depth if "depth" in camera.channels else None,
-        label if "label" in camera.channels else None,
+        depth if "depth" in channels else None,
+        label if "label" in channels else None,
         names,
     )
 

@@ -103,7 +103,7 @@ def axes(posed: Posed) -> None:
         along = frame_along(np.array(joint.axis))
         place = pose @ placement(rotation=along)
         place = place @ placement((0, 0, -length / 3))
-        color = AXES[2] if joint.type != "prismatic" else AXES[1]
+        color = AXES[joint.kind.color]
         posed.pieces.append(Piece(arrow(length, length * 0.014), place, color, Layer.ON_TOP))
         tip = place @ np.array([0, 0, length, 1])
         posed.labels.append(Label(tip[:3], name, 0.01 * posed.scale))

@@ -11,7 +11,7 @@ from typing import Any
 from mooring.cad.meshes import companions
 from mooring.cad.meshes.conventions import UNITLESS
 from mooring.files import true_path, write_together
-from mooring.model import MeshShape, PlacedShape, Robot
+from mooring.model import PlacedShape, Robot
 from mooring.model.naming import free_name
 from mooring.model.robot.copying import copied
 from mooring.model.shapes import MeshFile
@@ -66,12 +66,11 @@ def with_meshes_beside(robot: Robot, file: Path) -> Robot:
 
     def moved(placed: Any) -> Any:
         shape = placed.shape if isinstance(placed, PlacedShape) else None
-        if not isinstance(shape, MeshShape) or shape.file is None or not shape.file.path.is_file():
+        if shape is None or shape.file is None or not shape.file.path.is_file():
             return placed
         copied_to = copy_of(true_path(shape.file.path))
-        return replace(
-            placed, shape=replace(shape, file=replace(shape.file, path=copied_to, address=""))
-        )
+        file = replace(shape.file, path=copied_to, address="")
+        return replace(placed, shape=replace(shape, file=file))  # type: ignore[type-var]
 
     result = copied(robot)
     for link in result.links.values():

@@ -17,7 +17,7 @@ from mooring.cad import Mesh
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.ply import write_ply
 from mooring.geometry import rpy_from_rotation
-from mooring.model import Hull, MeshShape, PlacedShape, Robot
+from mooring.model import PlacedShape, Robot
 from mooring.model.definition.described import Described
 from mooring.model.definition.walking import fields_of
 from mooring.model.placement import Placement
@@ -130,11 +130,11 @@ def _said(value: Described, name: str) -> bool:
 
 def _shape(placed: PlacedShape, meshes: MeshesBeside | None) -> dict[str, Any]:
     shape = placed.shape
-    if isinstance(shape, MeshShape | Hull):
+    if shape.of_triangles:
         assert meshes is not None
         written: Any = meshes.path(shape)
     else:
-        written = shape.written
+        written = shape.written  # type: ignore[attr-defined]
     entry = {shape.kind: written, "at": _plain(placed.placement)}
     beside = {key: _plain(getattr(placed, key)) for key in BESIDE if key != "at"}
     return entry | {key: value for key, value in beside.items() if value not in (None, "", [], 1.0)}

@@ -77,7 +77,7 @@ def home_configuration(robot: Robot, tree: Tree | None = None) -> Array:
     bent: dict[str, float | str] = {}
     for name, joint in robot.joints.items():
         lower, upper = joint.limits.lower, joint.limits.upper
-        if not joint.has_axis or name in robot.couplings or joint.type == "continuous":
+        if not joint.has_axis or name in robot.couplings or joint.endless:
             continue
         if lower is not None and lower > 0 and (upper is None or upper >= lower):
             bent[name] = lower

@@ -4,7 +4,7 @@ from mooring.model.cable import Cable
 from mooring.model.closure import Closure
 from mooring.model.conveyor import Conveyor
 from mooring.model.coupling import Coupling
-from mooring.model.force import Buoyancy, Drag, Force, RotorThrust
+from mooring.model.forces import Buoyancy, Drag, Force, RotorThrust
 from mooring.model.frame import LinkFrame
 from mooring.model.grip import Grip
 from mooring.model.inertia import Inertia

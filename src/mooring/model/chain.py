@@ -12,6 +12,7 @@ from mooring.model.definition.described import Table, Value
 from mooring.model.definition.fields import Angle, Direction, Length, Lengths
 from mooring.model.definition.markers import EndLinkName, LinkName
 from mooring.model.definition.problems import EntryError, Path
+from mooring.model.joint_types import motion_of
 from mooring.model.placement import Placement, PlacementField
 
 Step = tuple[Array, tuple[float, float, float]]
@@ -120,7 +121,7 @@ class Chain(Value):
         before: Array = np.eye(4)
         for r in self.rows:
             # The joint moves along or about z before it comes to the shifts and turns behind.
-            slides = r.type == "prismatic"
+            slides = motion_of(r.type) == "translation"
             first = _turn(_Z, r.theta) @ (_shift(z=r.d) if slides else np.eye(4))
             steps.append((before @ first, _Z))
             before = (np.eye(4) if slides else _shift(z=r.d)) @ _shift(x=r.a) @ _turn(_X, r.alpha)

@@ -91,7 +91,7 @@ def _order(robot: Robot, joints: Sequence[Joint]) -> tuple[list[str], list[_Free
         if isinstance(joint, Joint) and joint.has_axis:
             freedoms.append(_Freedom(joint.name, joint.motion, len(coordinates), joint))
             coordinates.append(joint.name)
-        elif not isinstance(joint, Joint) or joint.type == "floating":
+        elif not isinstance(joint, Joint) or joint.kind.floats:
             name = joint.name if isinstance(joint, Joint) else joint
             coordinates += [f"{name}.{end}" for end in PLACES]
             turns: tuple[Motion, Motion] = ("rotation", "translation")
@@ -142,7 +142,7 @@ def _tree_arrays(
     for row, joint in enumerate(joints, start=1):
         parent = number[joint.parent]
         # What floats is told in its parent's frame, the world's for most: `at` is where it begins.
-        place = np.eye(4) if joint.type == "floating" else joint.at.in_link(frames[parent])
+        place = np.eye(4) if joint.kind.floats else joint.at.in_link(frames[parent])
         arrays.parent[row] = parent
         arrays.kind[row] = joint.kind.code
         arrays.rotation[row] = place[:3, :3]

@@ -12,7 +12,7 @@ from mooring.errors import Problem
 from mooring.model.definition.described import Described, Table
 from mooring.model.definition.fields import JointPosition, Motion
 from mooring.model.definition.markers import MovingJointName
-from mooring.model.joint_kinds import motion_in
+from mooring.model.joint_types import motion_in
 
 if TYPE_CHECKING:
     from mooring.model.robot import Robot

@@ -21,7 +21,7 @@ from mooring.model.definition.fields import (
     Motion,
 )
 from mooring.model.definition.markers import EndLinkName
-from mooring.model.joint_kinds import JOINT_KINDS, JointKind, JointType, motion_of
+from mooring.model.joint_types import JOINT_TYPES, JointType, TypeOfJoint, motion_of
 from mooring.model.placement import Placement, PlacementField, axis_along
 from mooring.model.vendor import VendorParts
 
@@ -125,7 +125,7 @@ class Joint(Described):
     """
 
     name: str = Field(exclude=True)
-    type: JointType
+    type: TypeOfJoint
     motion: Motion = Field(default="rotation", exclude=True, validate_default=True)
     parent: EndLinkName
     child: EndLinkName
@@ -162,19 +162,19 @@ class Joint(Described):
 
     @model_validator(mode="after")
     def _what_floats_has_no_axis(self) -> Joint:
-        if self.type != "floating":
+        if not self.kind.floats:
             return self
         if self.limits.model_dump(exclude_defaults=True):
-            raise ValueError("a floating joint has no limits")
+            raise ValueError(f"a {self.type} joint has no limits")
         for key in ("damping", "friction", "stiffness", "rotor_inertia"):
             if getattr(self, key):
-                raise ValueError(f"a floating joint has no {key}")
+                raise ValueError(f"a {self.type} joint has no {key}")
         return self
 
     @property
-    def kind(self) -> JointKind:
-        """What sort of joint it is, in numbers."""
-        return JOINT_KINDS[self.type]
+    def kind(self) -> JointType:
+        """Its type: what it does, and how it is drawn and exported."""
+        return JOINT_TYPES[self.type]
 
     @property
     def moves(self) -> bool:
@@ -185,6 +185,16 @@ class Joint(Described):
     def has_axis(self) -> bool:
         """Whether it turns or slides: it has one coordinate, named like itself."""
         return self.kind.has_axis
+
+    @property
+    def endless(self) -> bool:
+        """Whether it turns or slides without ends."""
+        return self.kind.endless
+
+    @property
+    def turns(self) -> bool:
+        """Whether it turns about its axis."""
+        return self.has_axis and self.motion == "rotation"
 
     def placed_on(self) -> str:
         return self.parent

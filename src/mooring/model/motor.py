@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field, field_validator, model_validator
 
@@ -25,7 +25,9 @@ from mooring.model.definition.fields import (
     Voltage,
 )
 from mooring.model.definition.markers import MovingJointName
-from mooring.model.joint_kinds import motion_in
+from mooring.model.definition.variants import VariantName
+from mooring.model.joint_types import motion_in
+from mooring.model.motor_modes import MOTOR_MODES, MotorMode
 from mooring.model.vendor import VendorParts
 
 if TYPE_CHECKING:
@@ -100,7 +102,7 @@ class Motor(Described):
     name: str = Field(exclude=True)
     joint: MovingJointName
     motion: Motion = Field(default="rotation", exclude=True, validate_default=True)
-    mode: Literal["position", "velocity", "effort", "motion"] = "position"
+    mode: Annotated[str, VariantName(MOTOR_MODES)] = "position"
     p: JointStiffness | None = Field(default=None, ge=0)
     i: JointStiffness | None = Field(default=None, ge=0)
     d: JointDamping | None = Field(default=None, ge=0)
@@ -128,17 +130,15 @@ class Motor(Described):
 
     @model_validator(mode="after")
     def _gains_fit_the_mode(self) -> Motor:
-        if (self.p is None) == (self.mode == "position"):
-            says = "needs p" if self.mode == "position" else "has no p"
-            raise ValueError(f"a motor driven by {self.mode} {says}")
-        if self.i is not None and self.mode != "position":
-            raise ValueError(f"a motor driven by {self.mode} has no i")
-        if self.mode in ("effort", "motion") and self.d is not None:
-            raise ValueError(f"a motor driven by {self.mode} has no d")
-        if self.mode == "motion" and self.feed_forward != "none":
-            raise ValueError("a motor driven by motion needs no feed_forward")
-        if self.mode == "velocity" and not self.d:
-            raise ValueError("a motor driven by velocity needs d")
+        control = self.control
+        for gain in ("p", "i", "d"):
+            given = getattr(self, gain)
+            if given is not None and gain not in control.needs | control.takes:
+                raise ValueError(f"a motor driven by {self.mode} has no {gain}")
+            if gain in control.needs and (given is None or (gain == "d" and not given)):
+                raise ValueError(f"a motor driven by {self.mode} needs {gain}")
+        if control.prescribes and self.feed_forward != "none":
+            raise ValueError(f"a motor driven by {self.mode} needs no feed_forward")
         return self
 
     @model_validator(mode="after")
@@ -151,11 +151,16 @@ class Motor(Described):
             raise ValueError(
                 "a gear with backlash or gear_stiffness needs rotor_inertia: what moves behind it"
             )
-        if self.mode == "motion":
+        if self.control.prescribes:
             for key in ("delay", "period", "resolution", "backlash", "gear_stiffness"):
                 if getattr(self, key):
-                    raise ValueError(f"a motor driven by motion goes as it is told; no {key}")
+                    raise ValueError(f"a motor driven by {self.mode} moves as commanded; no {key}")
         return self
+
+    @property
+    def control(self) -> MotorMode:
+        """How it is driven."""
+        return MOTOR_MODES[self.mode]
 
     @property
     def gives(self) -> bool:

@@ -23,6 +23,7 @@ class Note:
         place: where it was written, where that is known.
         respell: the line, the element and the attribute that are misspelt, and how they are spelt.
         wanted: the path of a value, and what it is to be, where that is sure.
+        shown: whether every command that reads the file prints it, although it is no finding.
     """
 
     text: str
@@ -32,6 +33,7 @@ class Note:
     place: Place | None = None
     respell: tuple[str, ...] = ()
     wanted: tuple[tuple[str, ...], tuple[str, ...]] | None = None
+    shown: bool = False
 
     def __str__(self) -> str:
         return self.text if self.place is None else f"{self.place}: {self.text}"

@@ -18,7 +18,7 @@ from mooring.model.coupling import Coupling
 from mooring.model.definition.markers import MovingJointName
 from mooring.model.device import Device
 from mooring.model.dimension_table import DimensionTable
-from mooring.model.force import FORCE_KINDS, Force
+from mooring.model.forces import FORCES, Force
 from mooring.model.frame import LinkFrame
 from mooring.model.grip import Grip
 from mooring.model.joint import Joint
@@ -27,7 +27,7 @@ from mooring.model.material import Material
 from mooring.model.motion import MotionStep, Steps
 from mooring.model.motor import Motor
 from mooring.model.posture import Positions
-from mooring.model.sensor import SENSOR_KINDS, Sensor
+from mooring.model.sensors import SENSORS, Sensor
 from mooring.model.spring import Spring
 
 
@@ -83,12 +83,12 @@ KINDS: dict[str, Kind] = {
         Kind("frame", "frames", LinkFrame),
         Kind("spring", "springs", Spring),
         Kind("cable", "cables", Cable),
-        Kind("force", "forces", Force, variants=FORCE_KINDS),
+        Kind("force", "forces", Force, variants=FORCES),
         Kind("conveyor", "conveyors", Conveyor),
         Kind("grip", "grips", Grip),
         Kind("motor", "motors", Motor),
         Kind("device", "devices", Device),
-        Kind("sensor", "sensors", Sensor, variants=SENSOR_KINDS),
+        Kind("sensor", "sensors", Sensor, variants=SENSORS),
         Kind("posture", "postures", Positions, prefixed=False),
         Kind("motion", "motions", Steps, prefixed=False, inner=MotionStep),
         Kind("allowance", "allowances", Because, Pair),

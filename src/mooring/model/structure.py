@@ -154,6 +154,6 @@ def count_below(robot: Robot, root: str) -> int:
 def carrier_of(robot: Robot, link: str) -> str:
     """The first link of those that fixed joints hold together with one."""
     parents = {joint.child: joint for joint in robot.joints.values()}
-    while link in parents and parents[link].type == "fixed":
+    while link in parents and not parents[link].moves:
         link = parents[link].parent
     return link

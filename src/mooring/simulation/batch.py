@@ -10,14 +10,11 @@ from numpy.typing import NDArray
 from mooring._native import simulation as kernels
 from mooring.errors import ModelError, did_you_mean
 from mooring.geometry import Array
-from mooring.model.sensor import CameraSensor, Encoder, RangeScanner
-from mooring.simulation.sensing.faults import columns_of, generator_for, worsened
+from mooring.simulation.sensing.build import generator_for, measured
 from mooring.simulation.simulation import Simulation
 from mooring.threads import most_threads
 
 Mask = NDArray[np.bool_]
-_POSITION, _VELOCITY, _EFFORT, _SENSOR = range(4)
-_TELLS = {"position": 0, "velocity": 1, "effort": 2}
 
 
 class Batch:
@@ -93,15 +90,15 @@ class Batch:
         joint, _, what = name.rpartition(".")
         sensor = next((s for s in robot.sensors if name.startswith(f"{s}.")), None)
         if name in tree.coordinates and name not in robot.joints:
-            rows.append((_POSITION, tree.coordinate(name), 0))
+            rows.append((kernels.READING_CODES["position"], tree.coordinate(name), 0))
         elif name in tree.freedoms and name not in robot.joints:
-            rows.append((_VELOCITY, tree.freedom(name), 0))
+            rows.append((kernels.READING_CODES["velocity"], tree.freedom(name), 0))
         elif joint in tree.coordinates and what == "position":
-            rows.append((_POSITION, tree.coordinate(joint), 0))
+            rows.append((kernels.READING_CODES["position"], tree.coordinate(joint), 0))
         elif joint in tree.freedoms and what == "velocity":
-            rows.append((_VELOCITY, tree.freedom(joint), 0))
+            rows.append((kernels.READING_CODES["velocity"], tree.freedom(joint), 0))
         elif joint in simulation.drives and what == "effort":
-            rows.append((_EFFORT, simulation.drives[joint].motor, 0))
+            rows.append((kernels.READING_CODES["effort"], simulation.drives[joint].motor, 0))
         elif sensor is not None:
             self._add_sensor(sensor, name.removeprefix(f"{sensor}."), rows)
             return
@@ -115,32 +112,32 @@ class Batch:
     def _add_sensor(self, name: str, column: str, rows: list[tuple[int, int, int]]) -> None:
         robot = self.simulation.robot
         sensor = robot.sensors[name]
-        if isinstance(sensor, CameraSensor | RangeScanner):
-            raise ModelError(f"a {sensor.kind} such as {name!r} cannot be read in a batch")
+        if sensor.looks:
+            raise ModelError(f"a {sensor.kind_name} such as {name!r} cannot be read in a batch")
         if sensor.latency:
             raise ModelError(
                 f"sensor {name!r} has a latency, which a batch does not keep; take it away, or "
                 "read what it measures"
             )
-        columns = list(columns_of(sensor))
+        columns = list(sensor.columns({}))
         if column not in columns:
             raise ModelError(
                 f"sensor {name!r} does not measure {column!r}{did_you_mean(column, columns)}"
             )
         if name not in self._sensors:
             number = list(robot.sensors).index(name)
-            width = int(self.simulation.sensors.width[number])
+            width = self.simulation.native.widths[number]
             self._sensors[name] = slice(len(rows), len(rows) + width)
-            rows.extend((_SENSOR, number, k) for k in range(width))
+            rows.extend((kernels.READING_CODES["sensor"], number, k) for k in range(width))
         self._picks.append((name, columns.index(column)))
 
     def _telling(self, name: str) -> tuple[int, int]:
         joint, _, what = name.rpartition(".")
-        if what not in _TELLS:
+        if what not in kernels.COMMAND_CODES:
             raise ModelError(f"{name!r} is no position, velocity or effort of a joint")
         drive = self.simulation.drive(joint)
         drive.read(what, 0.0)
-        return _TELLS[what], drive.motor
+        return kernels.COMMAND_CODES[what], drive.motor
 
     def run(self, steps: int, wanted: Mask | None = None) -> Mask:
         """Go on by time steps.
@@ -159,17 +156,13 @@ class Batch:
         """What is read of all, (count, readings); nan for what a sensor has not measured yet."""
         self._native.read(self._raw)
         sensors, simulation = self.simulation.robot.sensors, self.simulation
-        measured = {}
-        for name, columns in self._sensors.items():
-            sensor = sensors[name]
-            turns = True
-            if isinstance(sensor, Encoder):
-                row = simulation.tree.freedom(sensor.joint)
-                turns = simulation.tree.motions[row] == "rotation"
-            measured[name] = worsened(sensor, self._raw[:, columns], self._noise[name], turns)
+        readings = {
+            name: measured(sensors[name], self._raw[:, columns], simulation.tree, self._noise[name])
+            for name, columns in self._sensors.items()
+        }
         found = np.empty((self.count, len(self._picks)))
         for k, (name, column) in enumerate(self._picks):
-            found[:, k] = measured[name][:, column] if name else self._raw[:, column]
+            found[:, k] = readings[name][:, column] if name else self._raw[:, column]
         return found
 
     def tell(self, values: Array, wanted: Mask | None = None) -> None:

@@ -7,13 +7,16 @@ from typing import Literal, NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from mooring._native.tree import JOINT_CODES
 from mooring.geometry import Array
 
 Indices = NDArray[np.int64]
 Motion = Literal["rotation", "translation"]
 """What a freedom does: it turns or slides."""
 
-FIXED, REVOLUTE, PRISMATIC, FLOATING = 0, 1, 2, 3
+FIXED, REVOLUTE, PRISMATIC, FLOATING = (
+    JOINT_CODES[name] for name in ("fixed", "revolute", "prismatic", "floating")
+)
 
 
 class TreeArrays(NamedTuple):

@@ -11,7 +11,6 @@ import numpy as np
 from mooring.bridge.session.peer import Peer
 from mooring.errors import MooringError
 from mooring.geometry import Array
-from mooring.model.sensor import CameraSensor
 
 if TYPE_CHECKING:
     from mooring.drawing import Exposure
@@ -77,7 +76,6 @@ class Pictures:
         name, time, q, peers, left_out = job
         simulation = self.simulation
         camera = simulation.robot.sensors[name]
-        assert isinstance(camera, CameraSensor)
         seen = exposure(simulation.robot, simulation.tree, camera, q, simulation.ground, time)
         made: dict[tuple[str, str], dict[str, Any]] = {}
         for peer in peers:

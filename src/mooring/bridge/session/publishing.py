@@ -12,8 +12,6 @@ from mooring.bridge.session.peer import Peer
 from mooring.bridge.session.pictures import Pictures
 from mooring.geometry import quaternion
 from mooring.kinematics import frame_poses, link_poses
-from mooring.model.sensor import CameraSensor, RangeScanner
-from mooring.simulation.sensing.faults import columns_of
 
 if TYPE_CHECKING:
     from mooring.simulation.simulation import Simulation
@@ -127,13 +125,13 @@ class Publisher:
 
     def _message(self, name: str, time: float, row: Any) -> dict[str, Any]:
         sensor = self.simulation.robot.sensors[name]
-        if isinstance(sensor, RangeScanner):
+        if sensor.fan is not None:
             ranges = [
                 [value if math.isfinite(value) else None for value in layer]
-                for layer in row.reshape(sensor.layers, sensor.rays).tolist()
+                for layer in row.reshape(sensor.fan).tolist()
             ]
             return {"kind": "scan", "time": time, "sensor": name, "ranges": ranges}
-        values = dict(zip(columns_of(sensor), row.tolist(), strict=False))
+        values = dict(zip(sensor.columns({}), row.tolist(), strict=False))
         return {"kind": "measurement", "time": time, "sensor": name, "values": values}
 
     def _measured(self, name: str, peers: list[Peer], holder: Peer | None, waited: bool) -> None:
@@ -141,7 +139,7 @@ class Publisher:
         if newest is None or self._told.get(name) == newest[0]:
             return
         self._told[name] = newest[0]
-        if isinstance(self.simulation.robot.sensors[name], CameraSensor):
+        if self.simulation.robot.sensors[name].view is not None:
             self.pictures.take(
                 name, newest[0], newest[1], peers, waiting=waited and holder in peers
             )

@@ -13,8 +13,7 @@ import orjson
 from mooring.errors import MooringError
 from mooring.formats.resolved import write_scene_json
 from mooring.model.definition.described import Described
-from mooring.model.sensor import Sensor
-from mooring.simulation.sensing.faults import columns_of
+from mooring.model.sensors import Sensor
 
 if TYPE_CHECKING:
     from mooring.model import Robot
@@ -89,12 +88,12 @@ def _finite(value: float | None) -> float | None:
 
 
 def _sensor(sensor: Sensor) -> dict[str, Any]:
-    values = [] if sensor.kind in ("range_scanner", "camera") else list(columns_of(sensor))
+    values = [] if sensor.fan or sensor.view else list(sensor.columns({}))
     return {
-        "type": sensor.kind,
+        "type": sensor.kind_name,
         "rate": sensor.rate,
         "values": values,
-        "frame": getattr(sensor, "frame", None) or getattr(sensor, "link", None),
+        "frame": sensor.place_name,
         "settings": {
             name: _plain(getattr(sensor, name))
             for name in type(sensor).model_fields

@@ -27,7 +27,6 @@ from paho.mqtt.properties import Properties
 from mooring.bridge.messages.coding import encode
 from mooring.bridge.session import Peer, Session
 from mooring.errors import InputError
-from mooring.model.sensor import CameraSensor
 
 STATES, POSES = 20.0, 10.0
 """What everybody who watches is told a second."""
@@ -130,9 +129,7 @@ class MqttServer:
         self._watcher.watching.state, self._watcher.watching.poses = STATES, POSES
         # Pictures are drawn for programs that ask, since nobody knows who listens here.
         self._watcher.watching.sensors = tuple(
-            name
-            for name, sensor in session.simulation.robot.sensors.items()
-            if not isinstance(sensor, CameraSensor)
+            name for name, sensor in session.simulation.robot.sensors.items() if sensor.view is None
         )
         self._client = broker.client("")
         self._client.on_connect = self._on_connect

@@ -9,7 +9,6 @@ import numpy as np
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.geometry import Array, apply
-from mooring.model import MeshShape
 from mooring.model.shapes import corners_of
 from mooring.units import show
 
@@ -28,12 +27,12 @@ def mesh_inside_out(subject: Subject) -> Iterator[Found]:
             ("collision", link.given_collisions),
         ):
             turned = [s.shape for s in shapes
-                      if isinstance(s.shape, MeshShape) and s.shape.mesh.inside_out]  # fmt: skip
+                      if s.shape.of_triangles and s.shape.mesh.inside_out]  # fmt: skip
             if turned and not (field == "collision" and link.collision is None):
                 yield Found(
                     ("links", name, field),
-                    f"link {name!r}: the triangles of {turned[0].name} face inwards, so its volume "
-                    "is less than zero",
+                    f"link {name!r}: the triangles of {turned[0].label} face inwards, so its "
+                    "volume is less than zero",
                     "turn them round where it was made, and look whether its scale mirrors it",
                 )
 
@@ -103,7 +102,7 @@ def collision_triangles(subject: Subject) -> Iterator[Found]:
         # Fitting the others takes a while, and brings no triangles.
         fitted = any(rule.fit == "mesh" for rule in link.collision_rules)
         shapes = link.collisions if fitted else link.given_collisions
-        count = sum(len(s.shape.mesh.faces) for s in shapes if isinstance(s.shape, MeshShape))
+        count = sum(len(s.shape.mesh.faces) for s in shapes if not s.shape.convex)
         if count > _MOST_TRIANGLES:
             yield Found(
                 ("links", name, "collision"),

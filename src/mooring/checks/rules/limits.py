@@ -9,7 +9,6 @@ from mooring.checks.fix import Edit
 from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.model import Joint, Robot
-from mooring.model.joint_kinds import motion_of
 from mooring.units import show
 
 # Two turns either way: no cable goes along with more, and degrees taken for radians give more.
@@ -19,7 +18,7 @@ _SUSPICIOUS_WAY = 20.0
 
 
 def _limited(robot: Robot) -> Iterator[Joint]:
-    return (joint for joint in robot.joints.values() if joint.type in ("revolute", "prismatic"))
+    return (joint for joint in robot.joints.values() if joint.kind.ends)
 
 
 def _where(joint: Joint) -> tuple[str, ...]:
@@ -27,7 +26,7 @@ def _where(joint: Joint) -> tuple[str, ...]:
 
 
 def _shown(joint: Joint, value: float) -> str:
-    return show(value, "angle" if motion_of(joint.type) == "rotation" else "length")
+    return show(value, "angle" if joint.motion == "rotation" else "length")
 
 
 @rule("limits-missing", "error")
@@ -44,7 +43,7 @@ def limits_missing(subject: Subject) -> Iterator[Found]:
             yield Found(
                 _where(joint),
                 f"the {joint.type} joint {joint.name!r} has no {' and no '.join(missing)} limit",
-                f"give limits: lower and upper{other if joint.type == 'revolute' else ''}",
+                f"give limits: lower and upper{other if joint.turns else ''}",
             )
 
 
@@ -112,7 +111,7 @@ def limits_on_continuous(subject: Subject) -> Iterator[Found]:
     robot = subject.robot
     for joint in robot.joints.values():
         limits = joint.limits
-        if joint.type == "continuous" and (limits.lower is not None or limits.upper is not None):
+        if joint.endless and (limits.lower is not None or limits.upper is not None):
             yield Found(
                 _where(joint),
                 f"the continuous joint {joint.name!r} has position limits, which do not apply",

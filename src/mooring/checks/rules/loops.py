@@ -28,7 +28,7 @@ def follower_outside_limits(subject: Subject) -> Iterator[Found]:
         for joint, ratio in coupling.ratios.items():
             leader = robot.joints[joint]
             limits = leader.limits
-            if limits.lower is None or limits.upper is None or leader.type == "continuous":
+            if limits.lower is None or limits.upper is None or leader.endless:
                 break
             ends = sorted((ratio * limits.lower, ratio * limits.upper))
             reached = [reached[0] + ends[0], reached[1] + ends[1]]

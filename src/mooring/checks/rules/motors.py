@@ -66,7 +66,12 @@ def motor_gains_soft(subject: Subject) -> Iterator[Found]:
     """
     states = 1 + len(subject.postures)
     for motor, column in _motors(subject):
-        if motor.mode != "position" or motor.i or motor.feed_forward != "none" or not motor.p:
+        if (
+            not motor.control.tracks_position
+            or motor.i
+            or motor.feed_forward != "none"
+            or not motor.p
+        ):
             continue
         efforts = np.abs(subject.holding[:states, column])
         worst = int(np.argmax(efforts))

@@ -8,7 +8,6 @@ from mooring.checks.rule import Found, rule
 from mooring.checks.subject import Subject
 from mooring.errors import RunError
 from mooring.kinematics import configuration
-from mooring.model.joint_kinds import motion_of
 from mooring.units import show
 
 _SLACK = 1e-9
@@ -21,7 +20,7 @@ def posture_outside_limits(subject: Subject) -> Iterator[Found]:
     for name, positions in robot.postures.items():
         for joint_name, value in positions.items():
             joint = robot.joints[joint_name]
-            dimension = "angle" if motion_of(joint.type) == "rotation" else "length"
+            dimension = "angle" if joint.motion == "rotation" else "length"
             for side, sign in (("lower", -1), ("upper", 1)):
                 limit = getattr(joint.limits, side)
                 if limit is not None and sign * (value - limit) > _SLACK:

@@ -102,7 +102,7 @@ def _unlike_ranges(robot: Robot, pair: _Sided, others: list[_Sided]) -> Iterator
     left, right = pair.left, pair.right
     ends = [(j.limits.lower, j.limits.upper) for j in (left, right)]
     known = [(low, high) for low, high in ends if low is not None and high is not None]
-    if len(known) < 2 or left.type == "continuous":
+    if len(known) < 2 or left.endless:
         yield from _against_the_others(robot, pair, others)
     elif not pair.copied:
         as_it_is, turned = (

@@ -11,6 +11,7 @@ from matplotlib.figure import Figure
 from mooring.drawing.palette import INK
 from mooring.drawing.plots.style import color, sheet, styled
 from mooring.geometry import Array
+from mooring.model.motor_modes import MOTOR_MODES
 from mooring.simulation import Recording
 
 _LIMIT = "#c8433f"
@@ -26,7 +27,7 @@ def motion(recording: Recording) -> Figure:
         figure, axes = sheet(len(joints), f"{recording.robot}: motion")
         for number, (joint, axis) in enumerate(zip(joints, axes, strict=True)):
             factor, unit = _shown(recording.units[joint])
-            if recording.modes.get(joint) == "velocity":
+            if joint in recording.modes and MOTOR_MODES[recording.modes[joint]].tracks_velocity:
                 _speed(recording, joint, axis, number)
                 continue
             if joint in recording.limits:

@@ -34,6 +34,7 @@ from mooring.model.robot import adding
 from mooring.model.robot.copying import copied
 from mooring.model.robot.head import RobotHead
 from mooring.model.robot.limits import set_limits
+from mooring.model.robot.origins import origin_notes
 from mooring.model.robot.overriding import override
 from mooring.model.structure import roots
 
@@ -96,6 +97,7 @@ class Loader:
         self.rest(robot)
         self.stop_if_wrong()
         self.remember(robot)
+        robot.notes += origin_notes(robot)
         return robot
 
     # In the order of reading.

@@ -15,6 +15,7 @@ from mooring.formats.document.source import YamlSource
 from mooring.model import Robot
 from mooring.model.definition.problems import EntryError, define
 from mooring.model.robot.head import RobotHead
+from mooring.model.robot.origins import origin_notes
 from mooring.model.scene import BASE, HELD_BY, WORLD, Scene, SceneSettings
 
 Item = tuple[str, ...]
@@ -61,6 +62,7 @@ class _SceneLoader(Loader):
         self.whole(SceneSettings, scene.settings)
         self.stop_if_wrong()
         self.remember(robot)
+        robot.notes += origin_notes(robot)
         return scene
 
     def remember(self, robot: Robot) -> None:

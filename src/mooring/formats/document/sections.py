@@ -7,7 +7,7 @@ The reader, the JSON Schema and the editor go over these; what a robot's items a
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from mooring.formats.document.entries import (
@@ -43,18 +43,25 @@ class DocumentSection:
         key: what it is called.
         form: entries by a `"name"` of their own, by a `"pattern"` of others' names, a `"list"`, or
             `"whole"`: the section is the entry.
-        entries: types of an entry; of several one fits.
+        types: of an entry, besides its variants.
         word: what messages call an entry, before its name.
         kinds: the documents that may have it.
         of: the kind of item that a pattern names.
+        variants: the variants of the kind of item, where it has some.
     """
 
     key: str
     form: Literal["name", "pattern", "list", "whole"]
-    entries: tuple[Any, ...]
+    types: tuple[Any, ...]
     word: str
     kinds: tuple[DocumentKind, ...] = ("robot", "scene")
     of: str = "link"
+    variants: Mapping[str, type] = field(default_factory=dict)
+
+    @property
+    def entries(self) -> tuple[Any, ...]:
+        """The types of an entry; one of them fits. Variants may be registered at any time."""
+        return (*self.types, *self.variants.values())
 
 
 _ALSO: Mapping[str, tuple[type, ...]] = {
@@ -78,11 +85,17 @@ def _sections() -> list[DocumentSection]:
     ]
     for kind in KINDS.values():
         if kind.name != "allowance":
-            entries = (*(kind.variants or {}).values(),) or (kind.type,)
+            types = () if kind.variants is not None else (kind.type,)
             word = kind.name if kind.own_names else f"{kind.name} of"
             form: Any = "name"
             found.append(
-                DocumentSection(kind.section, form, (*entries, *_ALSO.get(kind.name, ())), word)
+                DocumentSection(
+                    kind.section,
+                    form,
+                    (*types, *_ALSO.get(kind.name, ())),
+                    word,
+                    variants=kind.variants or {},
+                )
             )
     for definition, kinds in ((RobotHead, ("robot",)), (SceneSettings, ("scene",))):
         for name in fields_of(definition):

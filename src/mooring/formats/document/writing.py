@@ -18,7 +18,7 @@ from mooring.formats.document.session import PROJECT, is_outside
 from mooring.formats.scenes.beside import MeshesBeside
 from mooring.formats.scenes.stl import write_stl
 from mooring.geometry import rpy_from_rotation
-from mooring.model import Hull, MeshShape, PlacedShape, Robot
+from mooring.model import PlacedShape, Robot
 from mooring.model.definition.described import Described
 from mooring.model.definition.fields import Motion, dimension_of
 from mooring.model.definition.markers import Geometric, JointQuantity, Quantity, Ref
@@ -174,7 +174,7 @@ class _Writer:
     def _shape(self, placed: PlacedShape) -> dict[str, Any]:
         shape = placed.shape
         entry: dict[str, Any] = {}
-        if isinstance(shape, MeshShape | Hull):
+        if shape.of_triangles:
             entry = self._mesh(shape)
         else:
             lengths = [written(float(v), "length") for v in np.ravel(list(vars(shape).values()))]
@@ -192,8 +192,8 @@ class _Writer:
                 entry[key] = list(held) if isinstance(held, tuple) else _tidy(held)
         return entry
 
-    def _mesh(self, shape: MeshShape | Hull) -> dict[str, Any]:
-        file = shape.file if isinstance(shape, MeshShape) else None
+    def _mesh(self, shape: Any) -> dict[str, Any]:
+        file = shape.file
         if file is None or not file.path.is_file():
             return {shape.kind: self.meshes.path(shape), "unit": "m"}
         if is_outside(file.path, self.file):

@@ -15,7 +15,7 @@ def link_words(robot: Robot, name: str) -> str:
 def joint_words(joint: Joint) -> str:
     """A joint's type and travel."""
     limits = joint.limits
-    if limits.lower is None or limits.upper is None or joint.type == "continuous":
+    if limits.lower is None or limits.upper is None or joint.endless:
         return joint.type
     kind = "angle" if joint.motion == "rotation" else "length"
     return f"{joint.type}, {show(limits.lower, kind, 3)} .. {show(limits.upper, kind, 3)}"

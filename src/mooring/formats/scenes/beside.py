@@ -10,7 +10,7 @@ from pathlib import Path
 
 from mooring.cad import Mesh
 from mooring.files import true_path, write_text, write_together
-from mooring.model import Hull, MeshShape
+from mooring.model.shapes import Shape
 
 
 @dataclass
@@ -27,11 +27,11 @@ class MeshesBeside:
     _names: dict[int, str] = field(default_factory=dict)
     _meshes: dict[str, Mesh] = field(default_factory=dict)
 
-    def path(self, shape: MeshShape | Hull) -> str:
+    def path(self, shape: Shape) -> str:
         """Where a shape's mesh will be, from the description's folder; copies share one."""
         key = id(shape.mesh)
         if key not in self._names:
-            stem = re.sub(r"[^\w.-]", "_", shape.name) or "mesh"
+            stem = re.sub(r"[^\w.-]", "_", shape.label) or "mesh"
             name, number = f"{stem}{self.suffix}", 1
             while name in self._meshes:
                 number += 1

@@ -68,7 +68,7 @@ def transmission(motor: Motor, losses: list[str]) -> etree._Element:
         if field not in _CARRIED
         and getattr(motor, field) != type(motor).model_fields[field].default
     )
-    if motor.mode != "effort":
+    if not motor.control.open_loop:
         lost.insert(0, f"mode {motor.mode}")
     if lost:
         losses.append(f"motor {motor.name!r} is written as a transmission; lost: {', '.join(lost)}")

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from lxml import etree
@@ -18,15 +16,11 @@ from mooring.formats.urdf.transmissions import transmission
 from mooring.formats.urdf.vocabulary import as_text, merge_vendor
 from mooring.geometry import Array, rpy_from_rotation
 from mooring.model import (
-    Box,
-    Cylinder,
-    Hull,
     Inertia,
     Joint,
     MeshShape,
     PlacedShape,
     Robot,
-    Sphere,
 )
 from mooring.model.registry import KINDS
 from mooring.model.shapes import Shape
@@ -106,7 +100,7 @@ class _Writer:
 
     def _urdf_pieces(self, link: str, shape: Shape) -> list[tuple[Shape, Array]]:
         """The shape itself, or the same surface made of what URDF has."""
-        if type(shape) in _ELEMENTS:
+        if shape.of_triangles or shape.urdf is not None:
             return [(shape, np.eye(4))]
         pieces = shape.pieces()
         if pieces is None:
@@ -129,7 +123,7 @@ class _Writer:
                 element.set("name", placed.name)
             _origin(element, placed.in_link(self.frames[name]) @ inside)
             geometry = etree.SubElement(element, "geometry")
-            word, attributes = _ELEMENTS[type(shape)](shape, self.meshes)
+            word, attributes = _element(shape, self.meshes)
             self._look_whether_found(attributes.get("filename", ""))
             etree.SubElement(geometry, word, attributes)
             if tag == "visual" and (placed.color is not None or placed.texture or placed.finish):
@@ -165,6 +159,10 @@ class _Writer:
             kind = "continuous"
             self.losses.append(
                 f"joint {joint.name!r} has no position limits; written as continuous"
+            )
+        elif kind != joint.type:
+            self.losses.append(
+                f"joint {joint.name!r}: URDF has no {joint.type} joint; written as {kind}"
             )
         element = etree.SubElement(root, "joint", name=joint.name, type=kind)
         _origin(element, joint.at.in_link(self.frames[joint.parent]))
@@ -222,7 +220,7 @@ class _Writer:
         if kind == "continuous" and limits.velocity is None and limits.effort is None:
             return
         limit = etree.SubElement(element, "limit")
-        if joint.type == "continuous" and (limits.lower, limits.upper) != (None, None):
+        if joint.endless and (limits.lower, limits.upper) != (None, None):
             self.losses.append(
                 f"joint {joint.name!r} is continuous; its position limits were left out"
             )
@@ -295,31 +293,15 @@ def _origin(element: etree._Element, place: Array) -> None:
     etree.SubElement(element, "origin", xyz=numbers_text(place[:3, 3]), rpy=numbers_text(rpy))
 
 
-Element = tuple[str, dict[str, str]]
-
-
-def _box(shape: Any, _: MeshesBeside) -> Element:
-    return "box", {"size": numbers_text(shape.size)}
-
-
-def _cylinder(shape: Any, _: MeshesBeside) -> Element:
-    return "cylinder", {"radius": number_text(shape.radius), "length": number_text(shape.length)}
-
-
-def _sphere(shape: Any, _: MeshesBeside) -> Element:
-    return "sphere", {"radius": number_text(shape.radius)}
-
-
-def _mesh(shape: Any, meshes: MeshesBeside) -> Element:
-    file = shape.file if isinstance(shape, MeshShape) else None
+def _element(shape: Shape, meshes: MeshesBeside) -> tuple[str, dict[str, str]]:
+    """What stands for a shape that URDF has, or for a mesh."""
+    if shape.urdf is not None:
+        word, sizes = shape.urdf
+        return word, {key: numbers_text(np.atleast_1d(size)) for key, size in sizes.items()}
+    file = shape.file
     if file is None or not file.path.is_file():
         return "mesh", {"filename": meshes.path(shape)}
     attributes = {"filename": file.address or meshes.beside(file.path)}
     if file.scale != (1.0, 1.0, 1.0):
         attributes["scale"] = numbers_text(file.scale)
     return "mesh", attributes
-
-
-_ELEMENTS: dict[type[Shape], Callable[[Any, MeshesBeside], Element]] = {
-    Box: _box, Cylinder: _cylinder, Sphere: _sphere, MeshShape: _mesh, Hull: _mesh,
-}  # fmt: skip

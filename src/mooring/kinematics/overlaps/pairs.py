@@ -43,7 +43,7 @@ class PairRules(NamedTuple):
 def pair_rules(robot: Robot) -> PairRules:
     """What is needed to tell of any two links whether they may touch."""
     carriers = {joint.child: joint.parent for joint in robot.joints.values()
-                if joint.type == "fixed"}  # fmt: skip
+                if not joint.moves}  # fmt: skip
     group: dict[str, str] = {}
     for name in robot.tree().links:
         # Parents come before their children.
@@ -111,7 +111,7 @@ def _joined(robot: Robot) -> set[frozenset[str]]:
     joints = [
         (through(joint.parent), joint.child)
         for joint in robot.joints.values()
-        if joint.type != "floating"
+        if not joint.kind.floats
     ]
     closures = [closure.between for closure in robot.closures.values()]
     return {frozenset(pair) for pair in (*joints, *closures)}

@@ -7,14 +7,15 @@ from typing import NamedTuple
 
 import numpy as np
 
+from mooring._native.tree import CORE_CODES
 from mooring._native.tree import Shapes as NativeShapes
 from mooring.geometry import Array
 from mooring.model import Robot
-from mooring.model.shapes import Core, MeshShape
+from mooring.model.shapes import Core
 from mooring.tree import Tree
 from mooring.tree.arrays import Indices
 
-POINTS, CYLINDER = 0, 1
+POINTS, CYLINDER = CORE_CODES["points"], CORE_CODES["cylinder"]
 
 
 class ShapeArrays(NamedTuple):
@@ -70,7 +71,7 @@ def shapes_of(robot: Robot, tree: Tree) -> Shapes:
     for body, name in enumerate(tree.links):
         rows[body, 0] = len(placed)
         for shape in robot.links[name].collisions:
-            if isinstance(shape.shape, MeshShape) and name not in hulled:
+            if not shape.shape.convex and name not in hulled:
                 hulled.append(name)
             place = shape.in_link(tree.neutral_frames[body])
             placed.append(PlacedCore(body, shape.shape.core, place))

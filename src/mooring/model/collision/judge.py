@@ -14,7 +14,7 @@ from mooring.cad.mesh import Mesh
 from mooring.cad.spreading import spread_over
 from mooring.cad.touching.inside import inside
 from mooring.geometry import Array, apply
-from mooring.model.shapes import MeshShape, PlacedShape
+from mooring.model.shapes import PlacedShape
 
 _PLACES = 600
 _AT_ONCE = 64
@@ -36,7 +36,7 @@ class Judgement:
 
 def judge(shapes: Sequence[PlacedShape], parts: Sequence[Part]) -> Judgement:
     """Compare shapes with the parts they cover, both in CAD coordinates."""
-    solids = [p.shape for p in shapes if not isinstance(p.shape, MeshShape)]
+    solids = [p.shape for p in shapes if p.shape.convex]
     if len(solids) < len(shapes):
         return Judgement(0.0, 0.0)
     around = hull_volume(np.concatenate([part.vertices for part in parts]))

@@ -78,11 +78,10 @@ def remember_judgement(key: str, judged: tuple[float, float]) -> None:
 def _entry(placed: PlacedShape) -> dict[str, Any] | None:
     shape = placed.shape
     entry: dict[str, Any] = {"kind": shape.kind, "place": placed.placement.matrix.tolist()}
-    if isinstance(shape, Hull):
+    if shape.of_triangles and shape.convex:
         mesh = shape.mesh
-        return entry | {
-            "name": shape.name, "vertices": mesh.vertices.tolist(), "faces": mesh.faces.tolist(),
-        }  # fmt: skip
+        name, vertices, faces = getattr(shape, "name", ""), mesh.vertices, mesh.faces
+        return entry | {"name": name, "vertices": vertices.tolist(), "faces": faces.tolist()}
     return entry | {"sizes": vars(shape)} if shape.kind in SHAPES else None
 
 

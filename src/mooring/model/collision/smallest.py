@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import cast
 
 import numpy as np
 from scipy.spatial import ConvexHull, QhullError
@@ -37,8 +38,7 @@ def fit_box(points: Array, axes: Sequence[Array] = ()) -> Fitted:
         return Box((x, y, z)), placement(flat @ ((low + high) / 2), flat)
 
     shape, place = _smallest([along(d) for d in candidate_directions(corners, axes)])
-    assert isinstance(shape, Box)
-    return _with_usual_axes(shape, place)
+    return _with_usual_axes(cast("Box", shape), place)
 
 
 def cylinder_about(points: Array, line: Line) -> Fitted:

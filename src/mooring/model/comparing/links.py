@@ -21,7 +21,7 @@ from mooring.model.comparing.difference import (
 from mooring.model.comparing.values import Sides, changes, plain
 from mooring.model.definition.walking import fields_of
 from mooring.model.link import Link
-from mooring.model.shapes import Hull, MeshShape, PlacedShape, Shape
+from mooring.model.shapes import PlacedShape, Shape
 from mooring.units import show
 
 if TYPE_CHECKING:
@@ -168,7 +168,7 @@ def _shape_words(
 
 
 def _size_words(old: Shape, new: Shape) -> Iterator[tuple[str, tuple[object, object]]]:
-    if isinstance(old, MeshShape | Hull) and isinstance(new, MeshShape | Hull):
+    if old.of_triangles and new.of_triangles:
         if not _same_mesh(old.mesh, new.mesh):
             yield "its triangles differ", (len(old.mesh.faces), len(new.mesh.faces))
         return

@@ -15,6 +15,7 @@ from mooring.model.definition.walking import fields_of
 from mooring.model.frame import LinkFrame
 from mooring.model.giving_joint import GivingJoint, flexures
 from mooring.model.joint import Joint, Limits
+from mooring.model.joint_types import JointType
 from mooring.model.link import Link
 from mooring.model.note import Note
 from mooring.model.placement import Placement
@@ -48,7 +49,7 @@ def said(entry: Mapping[str, Any]) -> dict[str, Any]:
     return {key: value for key, value in entry.items() if value is not None}
 
 
-def add_joint(robot: Robot, name: str, type: str, entry: Mapping[str, Any]) -> None:
+def add_joint(robot: Robot, name: str, type: str | JointType, entry: Mapping[str, Any]) -> None:
     """Add a joint whose limits may stand beside its other fields; see `Robot.add_joint`."""
     beside = fields_of(Limits)
     own = {**fields_of(GivingJoint), **fields_of(CompoundJoint)}
@@ -64,7 +65,8 @@ def add_joint(robot: Robot, name: str, type: str, entry: Mapping[str, Any]) -> N
                 f"joint {name!r}", [(("limits",), f"give either limits or {', '.join(limits)}")]
             )
         own_fields["limits"] = limits
-    robot.add("joint", name, {"type": type, **own_fields})
+    word = type.name if isinstance(type, JointType) else type
+    robot.add("joint", name, {"type": word, **own_fields})
 
 
 def _add_compound(robot: Robot, name: str, entry: dict[str, Any], context: Context) -> None:

@@ -21,17 +21,19 @@ from mooring.model.conveyor import Conveyor
 from mooring.model.coupling import Coupling
 from mooring.model.definition.described import Described
 from mooring.model.definition.markers import Geometric, JointQuantity, Quantity
+from mooring.model.definition.variants import VariantName
 from mooring.model.definition.walking import fields_of
 from mooring.model.dimension_table import DimensionTable
 from mooring.model.frame import LinkFrame
 from mooring.model.giving_joint import GivingJoint
 from mooring.model.grip import Grip
 from mooring.model.joint import Limits
+from mooring.model.joint_types import JOINT_TYPES
 from mooring.model.joint_values import JointValues
 from mooring.model.link import Link, Parts, Shapes
 from mooring.model.material import Material
 from mooring.model.motor import Motor
-from mooring.model.shapes.placed import Beside
+from mooring.model.shapes.placed import SHAPES, Beside
 from mooring.model.spring import Spring
 
 _CALLS: dict[str, tuple[tuple[type, ...], tuple[str, ...]]] = {
@@ -51,16 +53,10 @@ _CALLS: dict[str, tuple[tuple[type, ...], tuple[str, ...]]] = {
     "MaterialKeywords": ((Material,), ("density",)),
 }
 """Definitions whose fields a call takes, and those of them that it takes by itself."""
-_BESIDE: dict[type, dict[str, str]] = {
-    Link: {
-        "box": "Sequence[Number]", "sphere": "Number", "cylinder": "Entry", "capsule": "Entry"
-    },
-    LinkFrame: {
-        "xyz": "Sequence[Number]", "rpy": "Sequence[Number]",
-        "relative_to": "Literal['link', 'cad']",
-    },
+_PLACE = {
+    "xyz": "Sequence[Number]", "rpy": "Sequence[Number]", "relative_to": "Literal['link', 'cad']",
 }  # fmt: skip
-"""What may be said beside the fields: of a link its one shape, of a frame its place."""
+"""What may be said of a frame beside its fields: its place."""
 _SPECIAL = {
     Parts: "Sequence[Part]",
     Shapes: "Sequence[PlacedShape | Mapping[str, Any]]",
@@ -81,6 +77,8 @@ from mooring.model.shapes import PlacedShape
 
 Number = float | str
 """In SI, or with its unit."""
+JointTypeName = {joint_types}
+"""A type of joint that Mooring has."""
 Entry = Mapping[str, Any]
 """The fields of a definition that stands inside another."""
 '''
@@ -88,7 +86,9 @@ Entry = Mapping[str, Any]
 
 def keywords_text() -> str:
     """The module as it is written to its file."""
-    lines = [_HEAD]
+    joint_types = f"Literal{[name for name in JOINT_TYPES if name not in JOINT_TYPES.origins]}"
+    lines = [_HEAD.replace("{joint_types}", joint_types.replace("'", '"'))]
+    beside: dict[type, dict[str, str]] = {Link: _single_shapes(), LinkFrame: _PLACE}
     for name, (definitions, apart) in _CALLS.items():
         fields = {
             key: hint for kind in reversed(definitions) for key, hint in fields_of(kind).items()
@@ -96,9 +96,19 @@ def keywords_text() -> str:
         lines += ["", f"class {name}(TypedDict, total=False):"]
         lines += [f"    {key}: {_text(hint)}" for key, hint in fields.items() if key not in apart]
         for kind in definitions:
-            lines += [f"    {key}: {text}" for key, text in _BESIDE.get(kind, {}).items()]
+            lines += [f"    {key}: {text}" for key, text in beside.get(kind, {}).items()]
         lines += [""]
     return "\n".join(lines).rstrip() + "\n"
+
+
+def _single_shapes() -> dict[str, str]:
+    """What may be said of a link beside its fields: its one shape, by its one size or by name."""
+    found = {}
+    for kind, shape in SHAPES.items():
+        if kind not in SHAPES.origins:
+            sizes = list(fields_of(shape).values())
+            found[kind] = _text(sizes[0]) if len(sizes) == 1 else "Entry"
+    return found
 
 
 def _text(hint: Any) -> str:
@@ -117,6 +127,9 @@ def _text(hint: Any) -> str:
                 and marker.what != "point"
             ):
                 return "Where" if marker.what == "placement" else "str | Sequence[float]"
+            if isinstance(marker, VariantName):
+                own = [n for n in marker.variants if n not in marker.variants.origins]
+                return f"Literal[{', '.join(map(repr, own))}]"
             if isinstance(marker, Quantity | JointQuantity):
                 return "Number" if args[0] is float else "Sequence[Number]"
         return _text(args[0])

@@ -13,6 +13,8 @@ from mooring.model.shapes import PlacedShape
 
 Number = float | str
 """In SI, or with its unit."""
+JointTypeName = Literal["fixed", "revolute", "continuous", "prismatic", "floating"]
+"""A type of joint that Mooring has."""
 Entry = Mapping[str, Any]
 """The fields of a definition that stands inside another."""
 

@@ -54,7 +54,7 @@ def _for_each(
     error: EntryError | None = None
     fitting = False
     for joint in chosen:
-        if key in OF_TRAVEL and joint.type == "continuous":
+        if key in OF_TRAVEL and joint.endless:
             continue
         try:
             joint.with_fields(context, **_fields_of(joint, {key: value}))

@@ -26,12 +26,12 @@ from mooring.model.definition.markers import NEUTRAL
 from mooring.model.definition.problems import EntryError
 from mooring.model.device import Device
 from mooring.model.dimension_table import DimensionTable
-from mooring.model.force import Force
+from mooring.model.forces import Force
 from mooring.model.frame import LinkFrame
 from mooring.model.grip import Grip
 from mooring.model.inertia import Inertia
 from mooring.model.joint import Joint
-from mooring.model.joint_kinds import JointType
+from mooring.model.joint_types import JointType
 from mooring.model.judging import CheckSettings
 from mooring.model.link import Link
 from mooring.model.material import Material
@@ -47,12 +47,13 @@ from mooring.model.robot.head import Base, RobotHead
 from mooring.model.robot.keywords import (
     ChainKeywords,
     JointKeywords,
+    JointTypeName,
     LimitsKeywords,
     LinkKeywords,
 )
 from mooring.model.robot.references import Item, problems_of_item
 from mooring.model.robot.section import Section, read_item
-from mooring.model.sensor import Sensor
+from mooring.model.sensors import Sensor
 from mooring.model.spring import Spring
 
 if TYPE_CHECKING:
@@ -255,7 +256,7 @@ class Robot(Furnished, outlet.Shown):
     def add_joint(
         self,
         name: str,
-        type: JointType | CompoundType,
+        type: JointTypeName | CompoundType | JointType,
         *,
         parent: str,
         child: str,
@@ -266,7 +267,8 @@ class Robot(Furnished, outlet.Shown):
         Args:
             name: a new name.
             type: `"fixed"`, `"revolute"`, `"continuous"`, `"prismatic"` or `"floating"`; or
-                `"cylindrical"`, `"universal"`, `"spherical"`, `"planar"`, as for `add`.
+                `"cylindrical"`, `"universal"`, `"spherical"`, `"planar"`, as for `add`; or a
+                registered `JointType` of another package.
             parent, child: names of links, which may be added later.
             entry: the fields of `Joint`; those of its `Limits` (lower, upper, velocity, effort,
                 soft) may stand beside them, as may those of `CompoundJoint`, and `give` of

@@ -46,7 +46,7 @@ def _floats(robot: Robot, coordinate: str) -> bool:
     joint, _, end = coordinate.rpartition(".")
     known = robot.joints.get(joint)
     floats = joint == BASE and robot.base == "floating" and BASE not in robot.joints
-    return end in PLACES and (floats or (known is not None and known.type == "floating"))
+    return end in PLACES and (floats or (known is not None and known.kind.floats))
 
 
 def _heights(value: Any) -> Any:

@@ -4,9 +4,9 @@ from mooring.model.shapes.box import Box
 from mooring.model.shapes.capsule import Capsule
 from mooring.model.shapes.cylinder import Cylinder
 from mooring.model.shapes.placed import SHAPES, PlacedShape, corners_of
-from mooring.model.shapes.shape import Core, Shape
+from mooring.model.shapes.shape import Core, MeshFile, NumericShape, Shape
 from mooring.model.shapes.sphere import Sphere
-from mooring.model.shapes.triangles import Hull, MeshFile, MeshShape, convex
+from mooring.model.shapes.triangles import Hull, MeshShape, convex
 
 __all__ = [
     "SHAPES",
@@ -17,6 +17,7 @@ __all__ = [
     "Hull",
     "MeshFile",
     "MeshShape",
+    "NumericShape",
     "PlacedShape",
     "Shape",
     "Sphere",

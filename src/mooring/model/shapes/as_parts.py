@@ -13,7 +13,6 @@ from mooring.geometry import Array
 from mooring.keeping import kept_with
 from mooring.model.shapes.placed import PlacedShape
 from mooring.model.shapes.shape import Shape
-from mooring.model.shapes.triangles import TriangleShape
 
 
 def as_parts(shapes: Iterable[PlacedShape], link_frame: Array | None = None) -> tuple[Part, ...]:
@@ -32,7 +31,7 @@ def as_parts(shapes: Iterable[PlacedShape], link_frame: Array | None = None) -> 
 
 
 def _part(placed: PlacedShape) -> Part:
-    if isinstance(placed.shape, TriangleShape):
+    if placed.shape.of_triangles:
         return kept_with(placed.shape.mesh, placed, lambda: _made(placed))
     return _plain(placed)
 
@@ -43,7 +42,7 @@ def _plain(placed: PlacedShape) -> Part:
 
 
 def _made(placed: PlacedShape) -> Part:
-    name = placed.name or getattr(placed.shape, "name", "") or placed.shape.kind
+    name = placed.name or placed.shape.label
     place = np.array(placed.placement.matrix)
     return Part(name, name, place, _geometry(placed.shape), placed.color)
 
@@ -54,7 +53,7 @@ def _geometry(shape: Shape) -> Geometry:
 
 def _shaped(shape: Shape) -> Geometry:
     mesh = shape.mesh
-    exact = not isinstance(shape, TriangleShape)
+    exact = not shape.of_triangles
     name = getattr(shape, "name", "")
     return Geometry(
         name, mesh, shape.solid, "exact solid" if exact else "mesh", closed=exact or mesh.closed

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -11,16 +11,17 @@ from mooring.cad.mesh import Mesh
 from mooring.cad.solid import SolidProperties
 from mooring.model.definition.fields import Lengths
 from mooring.model.shapes import bodies
-from mooring.model.shapes.shape import Core, Shape
+from mooring.model.shapes.shape import Core, NumericShape
 
 _CORNERS = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)])
 
 
 @dataclass(frozen=True)
-class Box(Shape):
+class Box(NumericShape):
     """A block about its middle; `size` are its full extents [m]."""
 
     kind: ClassVar[str] = "box"
+    convex: ClassVar[bool] = True
     size: Lengths
 
     def __post_init__(self) -> None:
@@ -43,6 +44,10 @@ class Box(Shape):
     @property
     def core(self) -> Core:
         return Core(_CORNERS * np.array(self.size) / 2)
+
+    @property
+    def urdf(self) -> tuple[str, dict[str, Any]]:
+        return "box", {"size": self.size}
 
     @property
     def half_thickness(self) -> float:

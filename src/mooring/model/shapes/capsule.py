@@ -13,15 +13,16 @@ from mooring.geometry import Array, placement
 from mooring.model.definition.fields import Length
 from mooring.model.shapes import bodies
 from mooring.model.shapes.cylinder import Cylinder
-from mooring.model.shapes.shape import Core, Shape
+from mooring.model.shapes.shape import Core, NumericShape, Shape
 from mooring.model.shapes.sphere import Sphere
 
 
 @dataclass(frozen=True)
-class Capsule(Shape):
+class Capsule(NumericShape):
     """A round bar along z with half-spheres at its ends; `length` without them [m]."""
 
     kind: ClassVar[str] = "capsule"
+    convex: ClassVar[bool] = True
     radius: Length
     length: Length
 

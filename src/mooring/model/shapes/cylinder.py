@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -11,14 +11,15 @@ from mooring.cad.mesh import Mesh
 from mooring.cad.solid import SolidProperties
 from mooring.model.definition.fields import Length
 from mooring.model.shapes import bodies
-from mooring.model.shapes.shape import Core, Shape
+from mooring.model.shapes.shape import Core, NumericShape
 
 
 @dataclass(frozen=True)
-class Cylinder(Shape):
+class Cylinder(NumericShape):
     """A round bar about its middle, along z; radius and length [m]."""
 
     kind: ClassVar[str] = "cylinder"
+    convex: ClassVar[bool] = True
     radius: Length
     length: Length
 
@@ -42,6 +43,10 @@ class Cylinder(Shape):
     @property
     def core(self) -> Core:
         return Core(None, (self.radius, self.length / 2))
+
+    @property
+    def urdf(self) -> tuple[str, dict[str, Any]]:
+        return "cylinder", {"radius": self.radius, "length": self.length}
 
     @property
     def half_thickness(self) -> float:

@@ -17,22 +17,23 @@ from mooring.model.definition.context import Context
 from mooring.model.definition.described import Value
 from mooring.model.definition.fields import Color, read_color
 from mooring.model.definition.problems import EntryError, define
+from mooring.model.definition.variants import Variants
 from mooring.model.definition.walking import Fields
 from mooring.model.placement import Placement, PlacementField
 from mooring.model.shapes.box import Box
 from mooring.model.shapes.capsule import Capsule
 from mooring.model.shapes.cylinder import Cylinder
-from mooring.model.shapes.shape import Shape
+from mooring.model.shapes.shape import NumericShape, Shape
 from mooring.model.shapes.sphere import Sphere
 from mooring.model.shapes.triangles import Hull, MeshShape
 from mooring.model.vendor import VendorParts
 
-SHAPES: dict[str, type[Box | Sphere | Cylinder | Capsule]] = {
-    kind.kind: kind for kind in (Box, Sphere, Cylinder, Capsule)
-}
-"""The kinds that are written as numbers."""
-FILE_SHAPES: dict[str, type[MeshShape | Hull]] = {kind.kind: kind for kind in (MeshShape, Hull)}
-"""The kinds that are read from files."""
+SHAPES: Variants[type[NumericShape]] = Variants(
+    "shape", NumericShape, lambda one: one.kind, Box, Sphere, Cylinder, Capsule
+)
+"""The shapes that documents write as numbers."""
+MESH_SHAPES: dict[str, type[MeshShape | Hull]] = {kind.kind: kind for kind in (MeshShape, Hull)}
+"""The shapes that are read from files."""
 
 
 class Beside(Value):
@@ -141,15 +142,15 @@ def read_shape_with(entry: Any, context: Context) -> PlacedShape:
     what = "shape"
     if not isinstance(entry, Mapping):
         raise EntryError(what, [((), f"expected a mapping of keys, got {told(entry)}")])
-    kinds = [key for key in entry if key in SHAPES or key in FILE_SHAPES]
-    if any(key in FILE_SHAPES for key in kinds):
+    kinds = [key for key in entry if key in SHAPES or key in MESH_SHAPES]
+    if any(key in MESH_SHAPES for key in kinds):
         return context.mesh(entry)
     for key in entry:
         if key not in kinds and key not in BESIDE:
-            hint = did_you_mean(str(key), [*SHAPES, *FILE_SHAPES, *BESIDE])
+            hint = did_you_mean(str(key), [*SHAPES, *MESH_SHAPES, *BESIDE])
             raise EntryError(what, [((key,), f"unknown key {key!r}{hint}")])
     if len(kinds) != 1:
-        listed = ", ".join([*SHAPES, *FILE_SHAPES])
+        listed = ", ".join([*SHAPES, *MESH_SHAPES])
         raise EntryError(what, [((), f"give one of {listed}, or fit")])
     (kind,) = kinds
     try:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 from abc import ABC, abstractmethod
 from functools import cache
+from pathlib import Path
 from typing import Any, ClassVar, NamedTuple, Self
 
 import numpy as np
@@ -35,16 +36,57 @@ class Core(NamedTuple):
     radius: float = 0.0
 
 
+@dataclasses.dataclass(frozen=True)
+class MeshFile:
+    """The file that a mesh was read from.
+
+    Attributes:
+        path: where it was found.
+        address: how it was named, such as `package://crane/meshes/boom.stl`; empty where by path.
+        scale: what its coordinates were multiplied by, unit and all.
+    """
+
+    path: Path
+    address: str = ""
+    scale: tuple[float, float, float] = (1.0, 1.0, 1.0)
+
+
 class Shape(Fields, ABC):
-    """A body about its own origin; the kinds of it are frozen dataclasses, listed in `SHAPES`.
+    """A body about its own origin.
+
+    A shape is a frozen dataclass: a file in this folder and a name in `SHAPES` or `MESH_SHAPES`, or
+    a class that is registered with `mooring.register`.
 
     Attributes:
         kind: what a document calls it.
+        convex: whether its core is exact; of what is not convex, contact takes the convex hull and
+            says so.
         mesh: its surface as triangles.
     """
 
     kind: ClassVar[str]
+    convex: ClassVar[bool]
     mesh: Mesh
+
+    @property
+    def file(self) -> MeshFile | None:
+        """The file that it was read from, where there is one."""
+        return None
+
+    @property
+    def label(self) -> str:
+        """What files and messages call it: its name, where it has one, or its kind."""
+        return str(getattr(self, "name", "") or self.kind)
+
+    @property
+    def of_triangles(self) -> bool:
+        """Whether it is given by triangles, and not by sizes."""
+        return False
+
+    @property
+    def urdf(self) -> tuple[str, dict[str, Any]] | None:
+        """The element of URDF that is this shape, with its sizes; None where there is none."""
+        return None
 
     @property
     def volume(self) -> float:
@@ -86,7 +128,9 @@ class Shape(Fields, ABC):
         """
         return None
 
-    # The same for all kinds that are written as numbers.
+
+class NumericShape(Shape):
+    """A shape that documents write as numbers; its fields are its sizes."""
 
     @classmethod
     def read(cls, written: Any) -> Self:

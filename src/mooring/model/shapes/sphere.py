@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -11,14 +11,15 @@ from mooring.cad.mesh import Mesh
 from mooring.cad.solid import SolidProperties
 from mooring.model.definition.fields import Length
 from mooring.model.shapes import bodies
-from mooring.model.shapes.shape import Core, Shape
+from mooring.model.shapes.shape import Core, NumericShape
 
 
 @dataclass(frozen=True)
-class Sphere(Shape):
+class Sphere(NumericShape):
     """A ball about its centre; radius [m]."""
 
     kind: ClassVar[str] = "sphere"
+    convex: ClassVar[bool] = True
     radius: Length
 
     def __post_init__(self) -> None:
@@ -40,6 +41,10 @@ class Sphere(Shape):
     @property
     def core(self) -> Core:
         return Core(np.zeros((1, 3)), radius=self.radius)
+
+    @property
+    def urdf(self) -> tuple[str, dict[str, Any]]:
+        return "sphere", {"radius": self.radius}
 
     @property
     def half_thickness(self) -> float:

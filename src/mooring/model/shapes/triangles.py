@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from pathlib import Path
 from typing import ClassVar, Self
 
 import numpy as np
@@ -12,13 +11,17 @@ from mooring.cad.mesh import Mesh
 from mooring.cad.solid import SolidProperties
 from mooring.errors import ModelError
 from mooring.geometry import Array
-from mooring.model.shapes.shape import Core, Shape
+from mooring.model.shapes.shape import Core, MeshFile, Shape
 
 
 @dataclass(frozen=True, eq=False)
 class TriangleShape(Shape):
     mesh: Mesh
     name: str
+
+    @property
+    def of_triangles(self) -> bool:
+        return True
 
     @property
     def solid(self) -> SolidProperties:
@@ -46,26 +49,12 @@ class TriangleShape(Shape):
         return id(self.mesh)
 
 
-@dataclass(frozen=True)
-class MeshFile:
-    """The file that a mesh was read from.
-
-    Attributes:
-        path: where it was found.
-        address: how it was named, such as `package://crane/meshes/boom.stl`; empty where by path.
-        scale: what its coordinates were multiplied by, unit and all.
-    """
-
-    path: Path
-    address: str = ""
-    scale: tuple[float, float, float] = (1.0, 1.0, 1.0)
-
-
 @dataclass(frozen=True, eq=False)
 class MeshShape(TriangleShape):
     """Triangles; `name` is what a file written for them is called, `file` where they are from."""
 
     kind: ClassVar[str] = "mesh"
+    convex: ClassVar[bool] = False
     file: MeshFile | None = None
 
     @property
@@ -85,6 +74,7 @@ class Hull(TriangleShape):
     """A convex body of triangles; `name` is what a file written for it is called."""
 
     kind: ClassVar[str] = "hull"
+    convex: ClassVar[bool] = True
 
     @property
     def core(self) -> Core:
@@ -98,12 +88,12 @@ class Hull(TriangleShape):
 
 def convex(shape: Shape) -> Shape:
     """The shape, or its hull where it is made of triangles; itself where those are flat."""
-    if not isinstance(shape, TriangleShape):
+    if not shape.of_triangles:
         return shape
     from mooring.model.shapes.hulls import hull_mesh
 
     try:
-        return Hull(hull_mesh(shape.mesh.vertices), shape.name)
+        return Hull(hull_mesh(shape.mesh.vertices), getattr(shape, "name", ""))
     except ModelError:
         return shape
 

@@ -31,8 +31,8 @@ def structure(robot: Robot, tree: Tree, ground: Ground | None = None) -> dict[st
             for name, (row, at) in tree.frames.items()
         ],
         "coordinates": list(tree.coordinates),
-        "cameras": [n for n, s in robot.sensors.items() if s.kind == "camera"],
-        "scanners": [n for n, s in robot.sensors.items() if s.kind == "range_scanner"],
+        "cameras": [n for n, s in robot.sensors.items() if s.view is not None],
+        "scanners": [n for n, s in robot.sensors.items() if s.fan is not None],
         "ground": None if ground is None or ground.heights is not None else ground.height,
         "colors": {
             "axes": list(AXES), "collision": COLLISION, "mass": MASS, "ink": INK,

@@ -17,7 +17,7 @@ from mooring.errors import InputError, MooringError
 from mooring.geometry import Array
 from mooring.kinematics import link_poses
 from mooring.model import Robot
-from mooring.model.sensor import RangeScanner, Sensor
+from mooring.model.sensors import Sensor
 from mooring.page.desk import Desk
 from mooring.page.desk.desk import overlapping
 from mooring.page.desk.editing import Edits, ProposedEdit
@@ -25,8 +25,7 @@ from mooring.page.desk.history import Step
 from mooring.page.facts.geometry import geometry
 from mooring.page.facts.poses import frame, pack_poses
 from mooring.page.facts.structure import structure
-from mooring.simulation.sensing.build import place_of
-from mooring.simulation.sensing.scanning import Scenery, rays_of, scans
+from mooring.simulation.sensing.scanning import Scenery
 from mooring.tree import Tree
 from mooring.unforeseen import unforeseen
 
@@ -221,15 +220,14 @@ class Host:
 
     def _scan(self, sensor: Sensor | None, robot: Robot, tree: Tree, q: Array) -> str | None:
         """What a scanner meets, as points; it takes a moment."""
-        if not isinstance(sensor, RangeScanner):
+        if sensor is None or sensor.fan is None:
             return None
         if self._scenery is None or self._scenery[0] is not tree:
             self._scenery = tree, Scenery(robot, tree, self.desk.ground)
-        far = scans(sensor, self._scenery[1], q[None])[0]
-        body, place = place_of(tree, sensor)
-        pose = np.asarray(link_poses(tree, q))[body] @ place
+        far = sensor.look(self._scenery[1], q[None])[0]
+        pose = self._scenery[1].frame(sensor, q)
         met = np.isfinite(far)
-        points = (rays_of(sensor)[met] * far[met, None]) @ pose[:3, :3].T + pose[:3, 3]
+        points = (sensor.directions()[met] * far[met, None]) @ pose[:3, :3].T + pose[:3, 3]
         return base64.b64encode(points.astype("<f4").tobytes()).decode("ascii")
 
     async def reload(self) -> None:

@@ -11,7 +11,6 @@ from nicegui import ui
 from PIL import Image
 
 from mooring.drawing.cameras import exposure
-from mooring.model.sensor import CameraSensor
 
 if TYPE_CHECKING:
     from mooring.page.shell.shell import Shell
@@ -132,12 +131,12 @@ class Seeing:
         sensor = desk.robot.sensors.get(self.camera)
         standing = self.window.standing
         state = (desk.model_number, id(standing), standing.number, self.camera)
-        if not isinstance(sensor, CameraSensor) or state == self._drawn:
+        if sensor is None or sensor.view is None or state == self._drawn:
             return
         self._drawn = state
-        whole = sensor.model_copy(update={"channels": ("color",)})
+        q = standing.q.copy()
         seen = await asyncio.to_thread(
-            exposure, desk.robot, desk.tree, whole, standing.q.copy(), desk.ground, 0.0
+            exposure, desk.robot, desk.tree, sensor, q, desk.ground, 0.0, ("color",)
         )
         if seen.color is not None and not self.picture.is_deleted:
             self.picture.set_source(_address(Image.fromarray(seen.color)))

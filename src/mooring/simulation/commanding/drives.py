@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from mooring.errors import ModelError
 from mooring.model.definition.fields import dimension_of
+from mooring.model.motor_modes import MOTOR_MODES
 from mooring.simulation.stepping.build import MODES
 from mooring.units import to_si
 
@@ -16,11 +17,6 @@ if TYPE_CHECKING:
     from mooring.simulation.stepping.arrays import MotorArrays
     from mooring.tree import Tree
 
-_HEARS = {
-    "position": ("position", "velocity", "effort"), "velocity": ("velocity", "effort"),
-    "effort": ("effort",), "motion": ("position",),
-}  # fmt: skip
-"""What a motor does something with, by how it is driven."""
 _QUANTITIES = ("position", "velocity", "effort")
 
 
@@ -85,7 +81,7 @@ def drives_of(robot: Robot, tree: Tree, motors: MotorArrays) -> dict[str, Drive]
             }
         found[joint] = Drive(
             joint, motor, tree.coordinate(joint), mode,
-            {what: dimension_of(what, motion) for what in _HEARS[mode]}, bounds,
+            {what: dimension_of(what, motion) for what in MOTOR_MODES[mode].commands}, bounds,
         )  # fmt: skip
     return found
 

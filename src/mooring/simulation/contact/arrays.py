@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from mooring._native.simulation import GROUND_CODES
 from mooring.geometry import Array
 from mooring.kinematics.overlaps.shapes import ShapeArrays
 from mooring.tree.arrays import Indices
 
-NO_GROUND, LEVEL_GROUND, UNEVEN_GROUND = 0, 1, 2
+NO_GROUND, LEVEL_GROUND, UNEVEN_GROUND = (
+    GROUND_CODES[name] for name in ("none", "level", "uneven")
+)
 
 
 class ContactArrays(NamedTuple):
@@ -17,7 +20,8 @@ class ContactArrays(NamedTuple):
     shapes: ShapeArrays
     """a little smaller than they are, and rounder by as much"""
     surface: Array
-    """(s + 1, 4) friction, restitution, rolling and spinning friction [m]; the ground's last"""
+    """(s + 1, 6) friction, restitution, rolling and spinning friction [m], stiffness [N/m] and
+    damping [N s/m] with inf for rigid; the ground's last"""
     group: Indices
     """(b,) of each body: bodies of one group cannot touch each other"""
     apart: Indices

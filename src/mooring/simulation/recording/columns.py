@@ -10,6 +10,8 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import TYPE_CHECKING
 
+from mooring.model.motor_modes import MOTOR_MODES
+
 if TYPE_CHECKING:
     import pandas as pd
 
@@ -48,7 +50,7 @@ def meaning(column: str, joints: Mapping[str, str], modes: Mapping[str, str]) ->
         effort = "N m" if unit == "rad" else "N"
         goal = (
             f"how fast the motor of {name} is to go [{unit}/s]"
-            if modes.get(name) == "velocity"
+            if name in modes and MOTOR_MODES[modes[name]].tracks_velocity
             else f"where the motor of {name} is to go [{unit}]"
         )
         return {

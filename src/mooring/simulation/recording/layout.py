@@ -9,12 +9,11 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from mooring.geometry import Array
+from mooring.model.motor_modes import MOTOR_MODES
 from mooring.model.scene import Ground
-from mooring.model.sensor import CameraSensor
 from mooring.simulation.recording.columns import CONTACTS, ENERGIES, in_units, units_of
 from mooring.simulation.recording.kept import Measured
 from mooring.simulation.recording.motor_table import Drive
-from mooring.simulation.sensing.faults import columns_of
 from mooring.simulation.stepping.arrays import Columns
 
 if TYPE_CHECKING:
@@ -81,8 +80,8 @@ class Layout:
             [joint for joint in driven if motors[joint].i],
             {
                 name: units_of(coordinates, units, {})
-                if isinstance(sensor, CameraSensor)
-                else columns_of(sensor, units)
+                if sensor.view is not None
+                else sensor.columns(units)
                 for name, sensor in robot.sensors.items()
             },
             {name: sensor.latency for name, sensor in robot.sensors.items()},
@@ -155,7 +154,9 @@ class Layout:
         targets = whole("target", 2 * len(motors))
         efforts, integrals = whole("effort", len(motors)), whole("integral", len(motors))
         for m, joint in enumerate(motors):
-            data[f"{joint}.target"] = targets[:, 2 * m + int(self.modes[joint] == "velocity")]
+            data[f"{joint}.target"] = targets[
+                :, 2 * m + int(MOTOR_MODES[self.modes[joint]].tracks_velocity)
+            ]
             data[f"{joint}.effort"] = efforts[:, m]
             if joint in self.integrating:
                 data[f"{joint}.integral"] = integrals[:, m]

@@ -10,14 +10,13 @@ import numpy as np
 
 from mooring.errors import InputError, ModelError, did_you_mean
 from mooring.geometry import Array
-from mooring.model.sensor import CameraSensor, Encoder, RangeScanner, Sensor
 from mooring.simulation.recording.diagnosis import diagnose
 from mooring.simulation.recording.journal import Journal
 from mooring.simulation.recording.kept import Kept, Measured
 from mooring.simulation.recording.layout import Layout
 from mooring.simulation.recording.recording import Recording
-from mooring.simulation.sensing.faults import columns_of, generator_for, worsened
-from mooring.simulation.sensing.scanning import Scenery, scans
+from mooring.simulation.sensing.build import generator_for, measured
+from mooring.simulation.sensing.scanning import Scenery
 from mooring.simulation.stepping.arrays import Columns
 
 if TYPE_CHECKING:
@@ -108,29 +107,18 @@ class Recorder:
             self.journal, self._in_memory = None, self.keep
 
     def _take_measurements(self) -> None:
-        which, times, values = self.simulation.native.measured()
+        simulation = self.simulation
+        which, times, values = simulation.native.measured()
+        if self._scenery is None and any(sensor.looks for sensor in self.sensors):
+            self._scenery = Scenery(simulation.robot, simulation.tree, simulation.ground)
         for number, sensor in enumerate(self.sensors):
             mine = np.flatnonzero(which == number)
             if len(mine):
-                new = times[mine], self._measurement(number, sensor, values[mine])
+                probed = values[mine, : simulation.native.widths[number]]
+                found = measured(sensor, probed, simulation.tree, self.noise[number], self._scenery)
+                new = times[mine], found
                 self.kept.measured[number].append(new)
                 self._new[number].append(new)
-
-    def _measurement(self, number: int, sensor: Sensor, exact: Array) -> Array:
-        """What a sensor makes of what is."""
-        simulation = self.simulation
-        if isinstance(sensor, CameraSensor):
-            # Pictures are drawn when somebody wants them, of how everything stood.
-            return exact[:, : len(simulation.tree.coordinates)]
-        turns = True
-        if isinstance(sensor, RangeScanner):
-            if self._scenery is None:
-                self._scenery = Scenery(simulation.robot, simulation.tree, simulation.ground)
-            states = exact[:, : len(simulation.tree.coordinates)]
-            exact = scans(sensor, self._scenery, states)
-        elif isinstance(sensor, Encoder):
-            turns = simulation.tree.motions[simulation.tree.freedom(sensor.joint)] == "rotation"
-        return worsened(sensor, exact, self.noise[number], turns)
 
     def save(self) -> tuple[tuple[dict[str, Any], ...], tuple[tuple[Array, Array] | None, ...]]:
         """The state of each sensor's noise, and the latest measurements: see `SavedState`."""
@@ -187,7 +175,7 @@ class Recorder:
         newest = self.newest(name, now)
         if newest is None:
             return None
-        columns = columns_of(self.simulation.robot.sensors[name])
+        columns = self.simulation.robot.sensors[name].columns({})
         return {"time": newest[0], **dict(zip(columns, newest[1].tolist(), strict=False))}
 
     def forces(self) -> Array:

@@ -11,16 +11,13 @@ from numpy.typing import NDArray
 from mooring.geometry import Array
 from mooring.tree.arrays import Indices
 
-BY_POSITION, BY_VELOCITY, BY_EFFORT, BY_MOTION = 0, 1, 2, 3
-SEES_MOTION, SEES_POSITION, SEES_TORQUE, SEES_FORCE, SEES_CONTACT, SEES_STATE = 0, 1, 2, 3, 4, 5
-
 
 class MotorArrays(NamedTuple):
     """One row a motor."""
 
     freedom: Indices
     mode: Indices
-    """BY_POSITION, BY_VELOCITY, BY_EFFORT, or BY_MOTION: as it is told, whatever it takes"""
+    """a code of `MODE_CODES`"""
     p: Array
     i: Array
     d: Array
@@ -68,16 +65,16 @@ class CableArrays(NamedTuple):
 
 
 class LawArrays(NamedTuple):
-    """A force with a law; see `Law` in the compiled core."""
+    """A force with a law; see `mooring.model.forces.Action`."""
 
-    kind: int
-    """0 for a rotor's thrust, 1 for drag, 2 for buoyancy"""
+    type: str
+    """one of `LAWS`"""
     body: int
     freedom: int
     frame: Array
     """(4, 4) on the body"""
     numbers: Array
-    """(3,)"""
+    """(k,) its coefficients"""
     points: Array
     """(k, 3) middles of pieces, on the body"""
     volumes: Array
@@ -165,7 +162,8 @@ class Columns(NamedTuple):
 class SensorArrays(NamedTuple):
     """One row a sensor that is measured while stepping."""
 
-    kind: Indices
+    probe: list[str]
+    """(n,) each one of `PROBES`"""
     body: Indices
     freedom: Indices
     place: Array
@@ -174,8 +172,6 @@ class SensorArrays(NamedTuple):
     """(n, 3, 3)"""
     rate: Array
     """(n,) measurements a step, at most 1; each is made at the first step that it is due"""
-    width: Indices
-    """(n,) numbers in a measurement"""
 
 
 class StepSettings(NamedTuple):

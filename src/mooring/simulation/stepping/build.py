@@ -4,23 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 
+from mooring._native.simulation import MODE_CODES
 from mooring.errors import ModelError, UnsoundRobotError
 from mooring.model import Robot
 from mooring.model.scene import Ground
-from mooring.simulation.stepping.arrays import (
-    BY_EFFORT,
-    BY_MOTION,
-    BY_POSITION,
-    BY_VELOCITY,
-    MotorArrays,
-)
+from mooring.simulation.stepping.arrays import MotorArrays
 from mooring.tree import Tree
 from mooring.tree.arrays import FLOATING
 
-_CODES = {
-    "position": BY_POSITION, "velocity": BY_VELOCITY, "effort": BY_EFFORT, "motion": BY_MOTION,
-}  # fmt: skip
-MODES = {code: mode for mode, code in _CODES.items()}
+MODES = {code: mode for mode, code in MODE_CODES.items()}
 """How a motor is driven, by its code."""
 
 
@@ -30,7 +22,7 @@ def motor_arrays(robot: Robot, tree: Tree, powered: bool, step: float) -> MotorA
     freedoms = np.array([tree.freedom(m.joint) for m in motors], dtype=np.int64)
     return MotorArrays(
         freedom=freedoms,
-        mode=np.array([_CODES[m.mode] for m in motors], dtype=np.int64),
+        mode=np.array([m.control.code for m in motors], dtype=np.int64),
         p=np.array([m.p or 0.0 for m in motors], dtype=float),
         i=np.array([m.i or 0.0 for m in motors], dtype=float),
         d=np.array([m.d or 0.0 for m in motors], dtype=float),

@@ -8,13 +8,11 @@ import math
 import numpy as np
 
 from mooring.errors import ModelError
-from mooring.geometry import Array, placement
-from mooring.model import Buoyancy, Cable, Closure, Drag, Force, Robot, RotorThrust
+from mooring.geometry import Array
+from mooring.model import Cable, Closure, Robot
+from mooring.model.forces import Force
 from mooring.simulation.stepping.arrays import CableArrays, ForceArrays, LawArrays
 from mooring.tree import Tree
-
-ROTOR, DRAG, BUOYANCY = 0, 1, 2
-_NO_POINTS, _NO_VOLUMES = np.zeros((0, 3)), np.zeros(0)
 
 
 def force_arrays(robot: Robot, tree: Tree) -> ForceArrays:
@@ -73,62 +71,13 @@ def _cable(cable: Cable, tree: Tree) -> CableArrays:
 
 
 def _law(robot: Robot, force: Force, tree: Tree) -> LawArrays:
-    if isinstance(force, RotorThrust):
-        body, frame = tree.frames[force.frame]
-        return LawArrays(
-            ROTOR, body, tree.freedom(force.joint), np.ascontiguousarray(frame),
-            np.array([force.thrust, force.moment, 0.0]), _NO_POINTS, _NO_VOLUMES,
-        )  # fmt: skip
-    body = tree.link(force.link)
-    if isinstance(force, Drag):
-        return LawArrays(
-            DRAG, body, -1, placement(force.at),
-            np.array([force.linear, force.quadratic, force.turning]), _NO_POINTS, _NO_VOLUMES,
-        )  # fmt: skip
-    points, volumes, edge = _pieces(robot, force, tree)
+    action = force.action(robot, tree)
     return LawArrays(
-        BUOYANCY, body, -1, np.eye(4), np.array([force.density, force.level, edge]), points, volumes
+        force.law,
+        action.body,
+        action.freedom,
+        np.ascontiguousarray(action.frame, dtype=float),
+        np.array(action.numbers, dtype=float),
+        np.ascontiguousarray(action.points, dtype=float),
+        np.ascontiguousarray(action.volumes, dtype=float),
     )
-
-
-def _pieces(robot: Robot, force: Buoyancy, tree: Tree) -> tuple[Array, Array, float]:
-    """Middles (k, 3) and volumes (k,) of the pieces of a link's shapes, and their longest edge."""
-    from scipy.spatial import ConvexHull
-
-    points, volumes, edge = [], [], 0.0
-    taken: list[tuple[Array, Array]] = []
-    link_frame = tree.neutral_frames[tree.link(force.link)]
-    for placed in robot.links[force.link].collisions:
-        pose = placed.in_link(link_frame)
-        hull = ConvexHull(placed.shape.mesh.vertices)
-        lowest, highest = hull.points.min(axis=0), hull.points.max(axis=0)
-        side = float((highest - lowest).max()) / force.fineness
-        counts = np.maximum(1, np.ceil((highest - lowest) / side - 1e-9)).astype(int)
-        axes = [
-            low + (np.arange(n) + 0.5) * (high - low) / n
-            for low, high, n in zip(lowest, highest, counts, strict=True)
-        ]
-        grid = np.stack(np.meshgrid(*axes, indexing="ij"), axis=-1).reshape(-1, 3)
-        normals, offsets = hull.equations[:, :3], hull.equations[:, 3]
-        inside = grid[(grid @ normals.T + offsets <= 1e-9).all(axis=1)]
-        if not len(inside):
-            continue
-        # Pieces at the edge are whole or left out; together they are as large as the shape.
-        volume = hull.volume / len(inside)
-        here = inside @ pose[:3, :3].T + pose[:3, 3]
-        # Where shapes overlap, the water is displaced once.
-        for frame, faces in taken:
-            local = (here - frame[:3, 3]) @ frame[:3, :3]
-            here = here[~(local @ faces[:, :3].T + faces[:, 3] <= 1e-9).all(axis=1)]
-        taken.append((pose, hull.equations))
-        points.append(here)
-        volumes.append(np.full(len(here), volume))
-        edge = max(edge, side)
-    if not points:
-        raise ModelError(
-            f"{force.link!r} has no collision shapes, so it displaces no water; give it some "
-            f"(collision), or take the force {force.name!r} off"
-        )
-    return (
-        np.ascontiguousarray(np.concatenate(points)), np.concatenate(volumes), edge
-    )  # fmt: skip

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from mooring._native.simulation import PROFILE_CODES
 from mooring.geometry import Array
 from mooring.tree.arrays import Indices
 
-QUINTIC, TRAPEZOID, CUBIC = 0, 1, 2
+QUINTIC, TRAPEZOID, CUBIC = (PROFILE_CODES[name] for name in ("quintic", "trapezoid", "cubic"))
 
 
 class Timeline(NamedTuple):

@@ -246,9 +246,7 @@ class _Builder:
         assert self.robot is not None
         joint = self.robot.joints.get(name)
         driven = any(abs(p[self.tree.freedom(name)]) > 2 * np.pi for p in self.points)
-        return (
-            joint is not None and joint.type == "continuous" and driven and name not in self.named
-        )
+        return joint is not None and joint.endless and driven and name not in self.named
 
     def _reach(self, step: MotionStep) -> None:
         assert self.robot is not None

@@ -29,7 +29,7 @@ def wheel_speeds(robot: Robot, tree: Tree, drive: Drive) -> Array:
     speeds = np.zeros(len(tree.freedoms))
     for name in drive.wheels:
         joint = robot.joints[name]
-        if joint.type not in ("continuous", "revolute"):
+        if not joint.turns:
             raise ModelError(f"joint {name!r} turns no wheel: it is {joint.type}")
         link = robot.links[joint.child]
         shapes = link.collisions or link.shown(robot.materials)

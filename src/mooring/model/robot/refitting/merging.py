@@ -38,7 +38,7 @@ def merged(robot: Robot, pattern: str) -> Robot:
     chosen = set(matching(robot, "joint", pattern))
     # From the tips inwards, so that each is merged with what it carries.
     for joint in reversed(depth_first(result)):
-        if joint.type != "fixed" or joint.name not in chosen:
+        if joint.moves or joint.name not in chosen:
             continue
         needing = [KINDS[kind].called(name) for (kind, name), _ in
                    dependents(result, ("joint", joint.name))]  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeGuard
 
 import numpy as np
 
@@ -12,7 +12,7 @@ from mooring.cad.part import Geometry
 from mooring.errors import ModelError, did_you_mean
 from mooring.model.link import Link
 from mooring.model.robot.references import matching
-from mooring.model.shapes import MeshShape, PlacedShape
+from mooring.model.shapes import MeshShape, PlacedShape, Shape
 from mooring.units import show, to_si
 
 if TYPE_CHECKING:
@@ -98,11 +98,11 @@ def _with_meshes(robot: Robot, pattern: str) -> list[str]:
 
 def _meshes(link: Link) -> list[MeshShape]:
     placed = [*link.visuals, *link.shapes, *(link.collision or ())]
-    return [
-        one.shape
-        for one in placed
-        if isinstance(one, PlacedShape) and isinstance(one.shape, MeshShape)
-    ]
+    return [one.shape for one in placed if isinstance(one, PlacedShape) and _is_mesh(one.shape)]
+
+
+def _is_mesh(shape: Shape) -> TypeGuard[MeshShape]:
+    return shape.of_triangles and not shape.convex
 
 
 def _size(link: Link) -> float:
@@ -117,7 +117,7 @@ def _change_meshes(link: Link, change: Callable[[MeshShape], MeshShape]) -> None
             continue
         fields[name] = tuple(
             replace(one, shape=change(one.shape))
-            if isinstance(one, PlacedShape) and isinstance(one.shape, MeshShape)
+            if isinstance(one, PlacedShape) and _is_mesh(one.shape)
             else one
             for one in held
         )

@@ -58,7 +58,7 @@ def rerooted(robot: Robot, link: str) -> Robot:
             Note(f"{link} is the root now: {names} are turned round, with equal positions")
         )
     feeling = [sensor.name for sensor in result.sensors.values()
-               if sensor.kind == "force_torque" and sensor.joint in turned]  # fmt: skip
+               if sensor.measures_load and sensor.joint_name in turned]  # fmt: skip
     if feeling:
         result.notes.append(
             Note(f"{', '.join(feeling)}: measures what passes to another link, in its frame, now")

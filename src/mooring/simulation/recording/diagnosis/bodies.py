@@ -137,7 +137,7 @@ def slips(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
         if tree.arrays.kind[body] == FLOATING or tree.arrays.tip[body] < 0:
             continue
         joint = next((j for j in simulation.robot.joints.values() if j.child == link), None)
-        if joint is not None and joint.type == "continuous":
+        if joint is not None and joint.endless:
             continue
         way = float(slip[shapes.body[:-1] == body].max(initial=0.0))
         if way > max(_SLIPPED, _OF_THE_WAY * float(travelled[body])):
@@ -228,7 +228,7 @@ def spins(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     shapes = simulation.contact.shapes
     for joint in recording.driven:
         item = simulation.robot.joints[joint]
-        if item.type != "continuous":
+        if not item.endless:
             continue
         body = tree.link(item.child)
         radii = [getattr(placed.shape, "radius", None)

@@ -47,7 +47,7 @@ def gains(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
 def wrong_sign(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     """Feedback that drives its joint away: effort that grows with the way, until it runs off."""
     for trace in traces(simulation, recording):
-        if trace.motor.mode != "effort" or len(trace.time) < 10:
+        if not trace.motor.control.open_loop or len(trace.time) < 10:
             continue
         # What holds a weight up grows with the way as well, and comes to rest.
         if trace.rests and abs(trace.effort[-1]) < 0.99 * trace.limit:
@@ -87,7 +87,7 @@ def swings(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]
     """Joints that swing about their targets and do not come to rest, and what may be the reason:
     readings that come late, a controller that is called too seldom, or too little damping."""
     for trace in traces(simulation, recording):
-        if trace.motor.mode == "motion" or len(trace.time) < 40:
+        if trace.motor.control.prescribes or len(trace.time) < 40:
             continue
         frequency = _frequency(trace)
         if frequency is None:
@@ -101,7 +101,7 @@ def swings(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]
         wait = 1.5 * max(periods, default=0.0)
         late = max(sensors, default=0.0) if periods else 0.0
         late += trace.motor.delay
-        if (periods and trace.motor.mode == "effort") or trace.motor.delay > 0:
+        if (periods and trace.motor.control.open_loop) or trace.motor.delay > 0:
             wait += late
         else:
             wait = 0.0
@@ -132,15 +132,15 @@ def swings(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]
 def _frequency(trace: Trace) -> float | None:
     """Of a swing that lasts, by itself [Hz]; none where there is none."""
     half = len(trace.time) // 2
-    if trace.motor.mode != "effort":
+    if not trace.motor.control.open_loop:
         # From where its target rests.
         half = max([half, *(np.flatnonzero(np.abs(np.diff(trace.target)) > 1e-9)[-1:] + 1)])
     if len(trace.time) - half < 20:
         return None
     velocity, position = trace.velocity[half:], trace.position[half:]
     target = trace.target[half:]
-    aim = float(np.mean(target if trace.motor.mode == "velocity" else velocity))
-    swing = velocity - (aim if trace.motor.mode == "velocity" else 0.0)
+    aim = float(np.mean(target if trace.motor.control.tracks_velocity else velocity))
+    swing = velocity - (aim if trace.motor.control.tracks_velocity else 0.0)
     crossings = int((swing[1:] * swing[:-1] < 0).sum())
     size = _rms(position - np.linspace(position[0], position[-1], len(position)))
     if crossings < 5 or size < 0.5 * trace.allowed:
@@ -171,7 +171,7 @@ def jumps(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
         return
     for joint in recording.driven:
         motor = next(m for m in simulation.robot.motors.values() if m.joint == joint)
-        if motor.mode not in ("position", "motion"):
+        if not (motor.control.tracks_position or motor.control.prescribes):
             continue
         target = recording.table[f"{joint}.target"].to_numpy(dtype=float)
         limit = simulation.tree.joints.velocity[simulation.tree.freedom(joint)]

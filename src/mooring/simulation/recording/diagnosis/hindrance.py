@@ -41,9 +41,9 @@ def blocked(simulation: Simulation, recording: Recording) -> Iterator[RunFinding
         return
     for trace in traces(simulation, recording):
         late = trace.late
-        if trace.motor.mode == "effort":
+        if trace.motor.control.open_loop:
             continue
-        if trace.motor.mode == "velocity":
+        if trace.motor.control.tracks_velocity:
             hindered = np.abs(trace.velocity[late]).max() < 0.2 * np.abs(trace.target[late]).min()
         else:
             off = np.abs(trace.target - trace.position)[late].min()
@@ -76,8 +76,8 @@ def stuck(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
         wheels = [
             trace for trace in traces(simulation, recording)
             if simulation.robot.joints[trace.joint].child in machine
-            and simulation.robot.joints[trace.joint].type == "continuous"
-            and trace.motor.mode == "velocity"
+            and simulation.robot.joints[trace.joint].endless
+            and trace.motor.control.tracks_velocity
         ]  # fmt: skip
         if not wheels or max(np.abs(trace.target[trace.late]).min() for trace in wheels) < 0.1:
             continue

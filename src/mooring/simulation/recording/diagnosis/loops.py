@@ -48,7 +48,7 @@ def fights(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]
     tied = loop_freedoms(tree)
     mine = [
         trace for trace in traces(simulation, recording)
-        if tied[tree.freedom(trace.joint)] and trace.motor.mode != "effort"
+        if tied[tree.freedom(trace.joint)] and not trace.motor.control.open_loop
     ]  # fmt: skip
     if len(mine) < 2:
         return

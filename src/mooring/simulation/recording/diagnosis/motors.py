@@ -86,7 +86,7 @@ def too_much(simulation: Simulation, recording: Recording) -> Iterator[RunFindin
     times = recording.table.index.to_numpy(dtype=float)
     for motor in simulation.robot.motors.values():
         joint = motor.joint
-        if motor.mode != "motion" or joint not in recording.driven:
+        if not motor.control.prescribes or joint not in recording.driven:
             continue
         limit, kind = recording.limits[joint], effort_kind(recording, joint)
         effort = np.abs(recording.table[f"{joint}.effort"].to_numpy(dtype=float))
@@ -116,9 +116,9 @@ def too_fast(simulation: Simulation, recording: Recording) -> Iterator[RunFindin
     """Targets that move faster than their joint may."""
     for trace in traces(simulation, recording):
         limit = simulation.tree.joints.velocity[simulation.tree.freedom(trace.joint)]
-        if trace.motor.mode == "velocity":
+        if trace.motor.control.tracks_velocity:
             asked = np.abs(trace.target)
-        elif trace.motor.mode == "position" and len(trace.time) > 2:
+        elif trace.motor.control.tracks_position and len(trace.time) > 2:
             asked = np.abs(np.gradient(trace.target, trace.time))
         else:
             continue
@@ -127,7 +127,7 @@ def too_fast(simulation: Simulation, recording: Recording) -> Iterator[RunFindin
         if len(over) < 3:
             continue
         off = float(np.abs(trace.target - trace.position)[over].max())
-        if trace.motor.mode == "position" and off < trace.allowed:
+        if trace.motor.control.tracks_position and off < trace.allowed:
             continue
         yield RunFinding(
             "target-too-fast", trace.joint, float(trace.time[over[0]]),
@@ -142,11 +142,11 @@ def sags(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
     """Position motors that rest off their targets: held by friction, or with too little gain."""
     for trace in traces(simulation, recording):
         late = trace.late
-        if trace.motor.mode == "effort" or trace.time[-1] - trace.time[0] < 0.5:
+        if trace.motor.control.open_loop or trace.time[-1] - trace.time[0] < 0.5:
             continue
         friction = float(simulation.tree.joints.friction[simulation.tree.freedom(trace.joint)])
         off = float(np.abs(trace.target - trace.position)[late].min())
-        if trace.motor.mode == "velocity":
+        if trace.motor.control.tracks_velocity:
             off = trace.allowed + 1 if np.abs(trace.target[late]).min() > 0.05 else 0.0
         if off < trace.allowed or not trace.rests or np.ptp(trace.target[late]) > 1e-9:
             continue
@@ -160,7 +160,7 @@ def sags(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]:
                 f"its motor has {show(trace.limit, trace.effort_kind)}: it cannot move",
                 "lower the friction, or take a stronger motor", 92,
             )  # fmt: skip
-        elif trace.motor.mode == "position" and most < 0.9 * trace.limit:
+        elif trace.motor.control.tracks_position and most < 0.9 * trace.limit:
             there = show(trace.limit, trace.effort_kind) if np.isfinite(trace.limit) else "no limit"
             yield RunFinding(
                 "gain-too-low", trace.joint, float(trace.time[-1]),
@@ -175,14 +175,14 @@ def misses(simulation: Simulation, recording: Recording) -> Iterator[RunFinding]
     """Targets that are never reached, whatever the reason."""
     for trace in traces(simulation, recording):
         late = trace.late
-        if trace.motor.mode not in ("position", "velocity") or trace.time[-1] < 0.5:
+        if not trace.motor.control.closes_loop or trace.time[-1] < 0.5:
             continue
-        got = trace.position if trace.motor.mode == "position" else trace.velocity
+        got = trace.position if trace.motor.control.tracks_position else trace.velocity
         off = float(np.abs(trace.target - got)[late].min())
         scale = float(np.ptp(trace.target)) + float(np.abs(trace.target[late]).max())
-        allowed = 5 * trace.allowed if trace.motor.mode == "position" else 0.1 * scale
+        allowed = 5 * trace.allowed if trace.motor.control.tracks_position else 0.1 * scale
         if off > max(allowed, 0.1 * float(np.ptp(trace.target))):
-            kind = trace.kind if trace.motor.mode == "position" else trace.rate_kind
+            kind = trace.kind if trace.motor.control.tracks_position else trace.rate_kind
             yield RunFinding(
                 MISSED, trace.joint, float(trace.time[late[0]]),
                 f"{trace.joint} never comes to its target: at best it is {show(off, kind, 3)} off "

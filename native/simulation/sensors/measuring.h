@@ -1,12 +1,15 @@
-// What sensors would measure, without their faults.
+// Measurements during a step.
 #pragma once
 
-#include "simulation/island.h"
+#include "simulation/sensors/probe.h"
 
 namespace mooring::simulation {
 
 // Whether any sensor measures at step k.
-bool any_due(const std::vector<Sensor>& sensors, Index k);
+[[nodiscard]] bool any_due(const std::vector<Sensor>& sensors, Index k);
+
+// The row of a measurement has room for the widest sensor.
+[[nodiscard]] std::size_t widest_of(const std::vector<Sensor>& sensors);
 
 // A force that acted on a body in a step.
 struct ActingForce {
