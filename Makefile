@@ -76,6 +76,9 @@ CORE_TESTS := test_tree test_motion test_loops test_mechanisms test_inverse test
 	test_devices test_environments \
 	test_pile.Poured.test_runs_are_the_same_bytes_with_one_core_or_more
 
+# Calls of the core with wrong arguments, see `fuzz/bindings.py`.
+ATTEMPTS := 3000
+
 sanitize: $(NATIVE)
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --upgrade \
 		--no-build-isolation --target build/sanitized -C cmake.define.MOORING_SANITIZE=ON \
@@ -83,7 +86,8 @@ sanitize: $(NATIVE)
 	ASAN_OPTIONS=detect_leaks=0 UBSAN_OPTIONS=print_stacktrace=1 \
 		LD_PRELOAD="$$(c++ -print-file-name=libasan.so) $$(c++ -print-file-name=libubsan.so)" \
 		PYTHONPATH="build/sanitized:$$($(BIN)/python -c 'import site; print(site.getsitepackages()[0])')" \
-		$(BIN)/python -S -m tests $(CORE_TESTS)
+		sh -c '$(BIN)/python -S -m tests $(CORE_TESTS) && \
+		$(BIN)/python -S -m fuzz --targets bindings --count $(ATTEMPTS)'
 
 # One wheel serves 3.12 and all that come after it; 3.11 has its own.
 versions:

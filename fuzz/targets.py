@@ -18,6 +18,7 @@ from pathlib import Path
 from types import SimpleNamespace
 from typing import Any
 
+from fuzz.bindings import bindings
 from fuzz.mutate import mutated
 from fuzz.odd import odd, words
 
@@ -378,4 +379,5 @@ TARGETS: dict[str, Target] = {
     "command_lines": command_lines,
     "page_messages": page_messages,
     "bridge_messages": bridge_messages,
+    "bindings": bindings,
 }

@@ -4,6 +4,7 @@ import unittest
 from concurrent.futures import ThreadPoolExecutor
 
 from fuzz.__main__ import attempts
+from fuzz.bindings import callables, samples
 from fuzz.targets import TARGETS
 
 import mooring
@@ -15,6 +16,7 @@ from tests.support import folder_for
 _SLOW = {
     ".step": 4,
     "expressions": 300,
+    "bindings": 600,
     "command_lines": 12,
     "documents": 20,
     "scenes": 20,
@@ -36,6 +38,14 @@ class Nonsense(unittest.TestCase):
                     self.assertEqual(wrong, 0)
                     # Some are sound after all: what is attempted gets that far.
                     self.assertTrue(ended or target in (".step", ".yaml", ".scene.yaml", "scenes"))
+
+    def test_every_binding_of_the_core_takes_valid_calls_and_is_attempted(self) -> None:
+        valid = samples()
+        self.assertEqual(set(valid), set(callables()))
+        for name, make in valid.items():
+            with self.subTest(name):
+                call, arguments = make()
+                call(*arguments)
 
     def test_what_was_found(self) -> None:
         folder = folder_for(self)

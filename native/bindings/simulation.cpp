@@ -161,7 +161,7 @@ void bind_simulation(nb::module_& module) {
         .def(
             "run",
             [](Owned& self, Index count) {
-                integer_from(count, 0, std::numeric_limits<Index>::max(), "count");
+                integer_from(count, 0, 1'000'000'000, "count");
                 const Owned::Turn turn(self);
                 std::pair<End, Index> ended;
                 {

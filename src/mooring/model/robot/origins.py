@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
+from mooring.model.definition.described import Described
 from mooring.model.definition.variants import VariantName, Variants, kind_of
 from mooring.model.definition.walking import fields_of
 from mooring.model.note import Note
@@ -30,7 +31,7 @@ def _used(robot: Robot) -> Iterator[tuple[Variants[Any], str]]:
         for item in robot.section(kind.name).values():
             if isinstance(kind.variants, Variants):
                 yield kind.variants, kind_of(type(item))
-            elif isinstance(kind.type, type):
+            elif isinstance(kind.type, type) and issubclass(kind.type, Described):
                 for field, hint in fields_of(kind.type).items():
                     for marker in getattr(hint, "__metadata__", ()):
                         if isinstance(marker, VariantName):
