@@ -271,6 +271,34 @@ class Rights(unittest.TestCase):
             self.assertEqual("paused" in voice.events(), behaviour == "stop")
             self.assertEqual(voice.answer("command", positions={"slew": 0.1})["code"], "not-yours")
 
+    def test_an_order_from_an_old_state_is_stale_and_states_are_numbered(self) -> None:
+        session = session_for(self, line_tender(), posture="stowed")
+        voice = Voice(session)
+        voice.say("take", rate=50)
+        for _ in range(4):
+            session.simulation.step(20)
+            voice.say("command", positions={"slew": 0.0})
+            voice.listen()
+        answer = voice.answer("command", positions={"slew": 0.1}, seen=0.02)
+        self.assertEqual(answer["code"], "stale", answer)
+        self.assertIn("more than two periods ago", answer["words"])
+        session.simulation.step(20)
+        session.simulation.step(20)
+        voice.listen()
+        states = [m for m in voice.heard if m["kind"] == "state"]
+        numbers = [m["number"] for m in states]
+        # Of the last two only the newer was waiting: the other is counted.
+        self.assertEqual(np.diff([0, *numbers]).tolist(), [m["left_out"] + 1 for m in states])
+        self.assertEqual(states[-1]["left_out"], 1)
+        self.assertEqual(voice.answer("hello", name="another")["code"], "invalid")
+
+    def test_a_name_that_is_given_twice_is_no_message(self) -> None:
+        voice = Voice(session_for(self, line_tender()))
+        voice.session.heard(voice.peer, '{"kind": "play", "kind": "pause"}')
+        voice.listen()
+        self.assertEqual(voice.heard[-1]["code"], "malformed")
+        self.assertIn("'kind' is given twice", voice.heard[-1]["words"])
+
     def test_what_is_wrong_is_answered_in_words_and_leads_to_safety(self) -> None:
         cases: list[tuple[dict[str, Any], str, str]] = [
             ({"kind": "command", "positions": {"slow": 0.1}}, "refused", "did you mean 'slew'"),
@@ -286,7 +314,10 @@ class Rights(unittest.TestCase):
             ({"kind": "follow", "courses": {"slew": [[1, 0.1], [0.5, 0.2]]}}, "refused", "times that grow"),
             ({"kind": "signal", "values": {"clamp.opened": True}}, "refused", "the device sets it"),
             ({"kind": "signal", "values": {"clamp.opne": True}}, "refused", "did you mean 'clamp.open'"),
-            ({"kind": "command", "positions": {"slew": 0.1}, "seen": -1.0}, "stale", "more than two periods ago"),
+            ({"kind": "command", "positions": {"slew": 0.1}, "seen": -5.0}, "invalid", "seen: input should be greater than or equal to 0"),
+            ({"kind": "command", "positions": {"slew": 0.1}, "seen": 7.0}, "invalid", "no state is of 7 s yet"),
+            ({"kind": "command", "positions": {"slew": True}}, "invalid", "not true or false"),
+            ({"kind": "push", "link": "boom", "force": [1e300, 0, 0]}, "refused", "larger than any machine"),
             ({"kind": "advance"}, "refused", "time goes on by itself"),
         ]  # fmt: skip
         for message, code, words in cases:

@@ -68,10 +68,11 @@ class Player:
         speed: times real time; inf for as fast as it goes.
         lock: held while steps are taken; whoever waits for it lets go of it. `moment`, `command`,
             `pull` and `hold` do not wait for it, so that a page is quick beside a slow simulation.
-        slice: how long it computes between two looks at what is wanted, at most [s], in simulated
-            time.
+        slice: the longest time that it computes at once [s of simulated time]; in paced time it
+            then waits until that time is due, so what is sent each slice is sent on time.
         last: when it ends [s]; inf for never.
         began: the time from which it went on [s].
+        lost_time: by how much time fell behind what was asked for, and was not caught up [s].
         told: called with the lock held when time begins to go on (`playing`), stands (`paused`), is
             at the start again (`reset`), or can go on no more (`ended`), whoever caused it.
     """
@@ -84,6 +85,7 @@ class Player:
         self.slice = SLICE
         self.last = math.inf
         self.began = simulation.time
+        self.lost_time = 0.0
         self.told: Callable[[Change], None] = lambda _: None
         self._going = threading.Event()
         self._over = self._asleep = self._held = False
@@ -97,6 +99,11 @@ class Player:
         self._publish()
         self._thread = threading.Thread(target=self._run, name="simulation", daemon=True)
         self._thread.start()
+
+    @property
+    def is_over(self) -> bool:
+        """Whether the time at which it ends has come."""
+        return self.simulation.time > self.last - 0.5 * self.simulation.settings.step
 
     @property
     def running(self) -> bool:
@@ -234,14 +241,16 @@ class Player:
             return self.simulation.recording
 
     def _run(self) -> None:
-        due = 0.0
+        due, went_on = 0.0, False
         while True:
+            went_on = went_on and self._going.is_set()
             self._going.wait()
             if self._over:
                 return
             began = time.perf_counter()
             with self.lock:
                 if self._asleep:
+                    went_on = False
                     self.lock.wait_for(lambda: not self._asleep or not self.running or self._over)
                 if not self.running or self._asleep:
                     continue
@@ -249,7 +258,10 @@ class Player:
                 self._advance()
                 passed = self.simulation.time - first
             # What was late is caught up with, but not what was late for long.
+            if 0.0 < due < began - _LATEST and went_on:
+                self.lost_time += began - _LATEST - due
             due = max(due, began - _LATEST)
+            went_on = True
             due += passed / self.speed if math.isfinite(self.speed) else 0.0
             time.sleep(max(0.0, due - time.perf_counter()))
             spent = max(time.perf_counter() - began, 1e-9)
@@ -258,7 +270,11 @@ class Player:
     def _wanted(self) -> int:
         """Steps of a slice."""
         step = self.simulation.settings.step
-        wanted = min(2 * SLICE if math.isinf(self.speed) else self.speed * SLICE, 2 * self.slice)
+        wanted = (
+            min(2 * SLICE, 2 * self.slice)
+            if math.isinf(self.speed)
+            else min(self.speed * SLICE, self.slice)
+        )
         count = max(1, round(wanted / step))
         if math.isfinite(self.last):
             count = min(count, math.ceil((self.last - self.simulation.time) / step - 1e-6))

@@ -4,18 +4,28 @@ from __future__ import annotations
 
 from typing import Annotated, ClassVar
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 VERSION = "1"
 """Of the messages; grows when a message changes so that older programs misread it."""
 
 Text = Annotated[str, Field(max_length=500)]
 Name = Annotated[str, Field(min_length=1, max_length=200)]
+
+
+def _no_truth(value: object) -> object:
+    if isinstance(value, bool):
+        raise ValueError("must be a number in SI, or a text with its unit; not true or false")
+    return value
+
+
+Number = Annotated[float, BeforeValidator(_no_truth)]
 Quantity = Annotated[
     float | Annotated[str, Field(max_length=60)],
+    BeforeValidator(_no_truth),
     Field(description="A number in SI, or a text with its unit."),
 ]
-Triple = tuple[float, float, float]
+Triple = tuple[Number, Number, Number]
 
 
 class Message(BaseModel):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import json
 from typing import Any
 
 import cbor2
@@ -25,6 +26,19 @@ def _as_text(value: object) -> str:
     raise TypeError(f"{type(value).__name__} cannot be sent")
 
 
+def _without_twins(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        names = [name for name, _ in pairs]
+        twin = next(name for name in names if names.count(name) > 1)
+        raise ValueError(f"{twin[:60]!r} is given twice")
+    return found
+
+
+def _no_constant(word: str) -> None:
+    raise ValueError(f"{word} is no number of JSON")
+
+
 def decode(data: bytes | str) -> dict[str, Any]:
     """What a program said; text is JSON, and so are bytes that begin with a brace.
 
@@ -35,7 +49,7 @@ def decode(data: bytes | str) -> dict[str, Any]:
         raise InputError(f"a message has {LARGEST} bytes at most, this one has {len(data)}")
     try:
         if isinstance(data, str) or data[:1] == b"{":
-            said = orjson.loads(data)
+            said = json.loads(data, object_pairs_hook=_without_twins, parse_constant=_no_constant)
         else:
             said = cbor2.loads(data)
     except (ValueError, RecursionError, EOFError, cbor2.CBORError) as error:

@@ -41,7 +41,7 @@ class Order(Said):
 
     moves: ClassVar[bool] = True
 
-    seen: float | None = None
+    seen: Annotated[float, Field(ge=0)] | None = None
 
 
 class Hello(Said):

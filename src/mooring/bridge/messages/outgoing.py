@@ -110,6 +110,9 @@ class State(Message):
         held: the link that each suction cup or magnet holds; empty for none.
         turn: whether time waits for the receiver's `Advance`.
         fault: what holds a machine up; empty if nothing does.
+        number: of the states that were made for the receiver, from 1 on.
+        left_out: how many of them were left out since the last that it got, as newer ones came.
+        sent: when it was sent, by the clock of the sender, in seconds since 1970 (UTC).
     """
 
     time: Time
@@ -120,6 +123,9 @@ class State(Message):
     held: dict[Name, Text] = Field(default_factory=dict)
     turn: bool = False
     fault: Text = ""
+    number: int = 0
+    left_out: int = 0
+    sent: float = 0.0
 
 
 class Poses(Message):
@@ -198,7 +204,7 @@ class Event(Message):
     what: Literal[
         "joined", "left", "controls", "controls-no-more", "lost", "safe", "playing", "paused",
         "reset", "ended", "signal", "dropped", "slow-reader", "fault", "fault-cleared",
-        "interrupted",
+        "interrupted", "behind",
     ]  # fmt: skip
     words: Text
     who: Text | None = None

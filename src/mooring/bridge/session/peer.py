@@ -53,6 +53,8 @@ class Peer:
         rate: messages heard a second, smoothed.
         wake: called when something waits to be sent.
         tap: called with it and each message that is sent.
+        states: how many states were made for it; each bears its number, so that it sees which ones
+            it missed.
         overrun: whether so much waits that the program is to be let go.
     """
 
@@ -65,6 +67,7 @@ class Peer:
         self.heard = self.sent = self.left_out = 0
         self.last = time.monotonic()
         self.rate = 0.0
+        self.states = self._last_state = 0
         self.wake = wake
         self.tap: Callable[[Peer, dict[str, Any]], None] | None = None
         self.overrun = False
@@ -111,6 +114,7 @@ class Peer:
             more: whether another follows at once, with which it goes.
         """
         with self._lock:
+            self.states += message["kind"] == "state"
             if more:
                 self._together.append(message)
                 return
@@ -149,9 +153,15 @@ class Peer:
             self.sent += 1
             said = self._waiting.popleft()
             message = self._newest.pop(said) if isinstance(said, str) else said
+            missed = 0
+            if message["kind"] == "state":
+                missed, self._last_state = self.states - self._last_state - 1, self.states
         if self.tap is not None:
+            # Without what differs from run to run.
             self.tap(self, message)
-        return message
+        if message["kind"] != "state":
+            return message
+        return {**message, "number": self.states, "left_out": missed, "sent": time.time()}
 
     def newly_left_out(self) -> int:
         """How many were left out since this was last asked."""

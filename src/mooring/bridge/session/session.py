@@ -25,6 +25,8 @@ _LOG = logging.getLogger(__name__)
 MOST_PEERS = 32
 _TURNS_MISSED = 2
 _REMEMBERED = 50
+_LOST_TIME = 1.0
+"""How much real time is lost before it is said, and said again [s]."""
 Tap = Callable[[float, str, str, dict[str, Any]], None]
 """Called with the simulated time, `"in"` or `"out"`, the program, and the message."""
 
@@ -63,6 +65,7 @@ class Session:
         self.control = Control(lockstep=lockstep, lost=lost)
         self.publisher = Publisher(player.simulation)
         self._facts = facts_of(player.simulation)
+        self._told_lost_time = 0.0
         self._entry: tuple[Callable[[Simulation], None], int] | None = None
         self._over = False
         player.told = self._changed
@@ -173,6 +176,11 @@ class Session:
             raise RefusedError("not-yours", "nobody has the say; take it first")
         if isinstance(message, say.Order):
             late = self._stale_after()
+            if message.seen is not None and message.seen > self.simulation.time + 1e-9:
+                raise RefusedError(
+                    "invalid",
+                    f"no state is of {message.seen:g} s yet: it is {self.simulation.time:g} s",
+                )
             if message.seen is not None and self.simulation.time - message.seen > late:
                 raise RefusedError(
                     "stale",
@@ -191,6 +199,8 @@ class Session:
             raise RefusedError(
                 "version", f"these are messages of version {VERSION}, not {message.version}"
             )
+        if peer.name not in ("", message.name):
+            raise RefusedError("invalid", f"you said hello as {peer.name!r} already")
         fresh = not peer.name
         peer.name = message.name
         peer.send(self.welcome())
@@ -385,6 +395,7 @@ class Session:
             peers = [peer for peer in self.peers if peer.name]
             self.publisher.tell(peers, control.holder, control.lockstep)
             self._tell_slow_readers(peers)
+            self._tell_lost_time()
             holder = control.holder
             if holder is not None and not control.lockstep and self._is_turn(steps):
                 holder.send(self.publisher.state(), "state")
@@ -421,6 +432,9 @@ class Session:
             if control.announced != steps:
                 control.announced = steps
                 control.holder.send(self.publisher.state(turn=True))
+            if self.player.is_over:
+                # The last period is done: nobody has to answer, the run ends.
+                return
         raise Halt
 
     def _tell_slow_readers(self, peers: list[Peer]) -> None:
@@ -430,6 +444,17 @@ class Session:
                     "slow-reader", f"{peer.called} reads slowly: {peer.left_out} messages that "
                     "were newer already were left out", peer,
                 )  # fmt: skip
+
+    def _tell_lost_time(self) -> None:
+        """Say that the simulation does not keep up, once for each second that was lost."""
+        lost = self.player.lost_time
+        if lost - self._told_lost_time >= _LOST_TIME:
+            self._told_lost_time = lost
+            pace = self.player.moment().pace
+            self.tell(
+                "behind", f"the simulation cannot keep the pace that is asked for: {lost:.1f} s of "
+                f"real time are lost so far; it now goes at {pace:.2f} times real time",
+            )  # fmt: skip
 
     # What follows from what goes wrong.
 

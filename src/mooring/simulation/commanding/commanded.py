@@ -327,8 +327,14 @@ class Commanded(ABC):
         self.bonds.release(first, second)
 
 
+_LARGEST = 1e12
+"""Of a force [N], a moment [N m] or a coordinate [m] that is commanded."""
+
+
 def read_triple(what: str, values: ArrayLike) -> Array:
     triple = np.ascontiguousarray(values, dtype=float)
     if triple.shape != (3,) or not np.isfinite(triple).all():
         raise ModelError(f"{what} is three finite numbers, got {told(values)}")
+    if np.abs(triple).max() > _LARGEST:
+        raise ModelError(f"{what} is larger than any machine's, got {told(values)}")
     return triple
