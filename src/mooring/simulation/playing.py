@@ -101,11 +101,6 @@ class Player:
         self._thread.start()
 
     @property
-    def is_over(self) -> bool:
-        """Whether the time at which it ends has come."""
-        return self.simulation.time > self.last - 0.5 * self.simulation.settings.step
-
-    @property
     def running(self) -> bool:
         return self._going.is_set()
 

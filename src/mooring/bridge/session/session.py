@@ -432,9 +432,6 @@ class Session:
             if control.announced != steps:
                 control.announced = steps
                 control.holder.send(self.publisher.state(turn=True))
-            if self.player.is_over:
-                # The last period is done: nobody has to answer, the run ends.
-                return
         raise Halt
 
     def _tell_slow_readers(self, peers: list[Peer]) -> None:
