@@ -30,7 +30,7 @@ class Layers(unittest.TestCase):
             return {room}.union(*(allowed(lower) for lower in below[room]))
 
         for room in below:
-            for file in (ROOT / "native" / room).iterdir():
+            for file in (ROOT / "native" / room).rglob("*.*"):
                 for named in re.findall(r'#include "(\w+)/', file.read_text()):
                     self.assertIn(named, allowed(room), file)
         self.assertEqual({f.name for f in (ROOT / "native").iterdir()}, {*below, "bindings"})
