@@ -55,7 +55,7 @@ def _captured(module: Any, name: str, use: Callable[[], object]) -> tuple[Any, .
 
 
 def samples() -> dict[str, Callable[[], Call]]:
-    """A valid call of each function and method, made anew each time, by its name."""
+    """A valid call of each function and method, by its name; each call makes new arguments."""
     robot = scene().robot
     simulation = Simulation(scene())
     tree, native = simulation.tree, simulation.tree.native

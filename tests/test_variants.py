@@ -329,6 +329,16 @@ class Registration(unittest.TestCase):
         class Blind(Sensor):
             kind: Literal["blind"]
 
+        with self.assertRaisesRegex(TypeError, "the core has no probe 'postion'; it has motion"):
+            type(
+                "Wrong",
+                (Altimeter,),
+                {
+                    "probe": "postion",
+                    "__annotations__": {"probe": ClassVar[str]},
+                    "__module__": __name__,
+                },
+            )
         for variant, missing in (
             (Halved, "columns, faults, probe"),
             (Blind, "columns, faults, mount, probe"),

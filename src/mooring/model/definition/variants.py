@@ -18,7 +18,7 @@ from typing import Any, ClassVar, Generic, TypeVar, get_args, get_origin, get_ty
 from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler
 from pydantic_core import CoreSchema, core_schema
 
-from mooring.errors import ModelError, did_you_mean, told
+from mooring.errors import ModelError, told
 
 V = TypeVar("V")
 
@@ -92,16 +92,6 @@ class Variants(Mapping[str, V], Generic[V]):
         if name not in self.origins:
             raise ModelError(f"no {self.kind} {name!r} was registered")
         del self._known[name], self.origins[name]
-
-    def found(self, name: str) -> V:
-        """A variant by name.
-
-        Raises:
-            ModelError: there is none.
-        """
-        if name not in self:
-            raise ModelError(f"unknown {self.kind} {name!r}{did_you_mean(name, list(self))}")
-        return self[name]
 
     # One of a kind: compared and hashed by identity.
     __eq__ = object.__eq__
@@ -241,13 +231,15 @@ def load_extensions() -> list[str]:
     if _state["loaded"]:
         return _loaded
     _state["loaded"] = True
+    problems = []
     for point in metadata.entry_points(group=GROUP):
         package = "?" if point.dist is None else f"{point.dist.name} {point.dist.version}"
         try:
             register(point.load(), package)
         except Exception as error:
-            raise ModelError(
-                f"the extension {point.name!r} of {package} cannot be used: {error}"
-            ) from error
+            problems.append(f"the extension {point.name!r} of {package} cannot be used: {error}")
+            continue
         _loaded.append(f"{point.name} from {package}")
+    if problems:
+        raise ModelError("\n".join(problems))
     return _loaded

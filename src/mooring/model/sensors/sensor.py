@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, ClassVar, NamedTuple, Protocol
+from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple, Protocol
 
 import numpy as np
 from pydantic import Field, model_validator
 
+from mooring._native.simulation import PROBES
 from mooring.geometry import Array
 from mooring.model.definition.described import Described
 from mooring.model.definition.fields import Duration, Frequency, Motion
@@ -87,6 +88,13 @@ class Sensor(Described):
     name: str = Field(exclude=True)
     rate: Frequency = Field(gt=0)
     latency: Duration = Field(default=0.0, ge=0, allow_inf_nan=False)
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **options: Any) -> None:
+        super().__pydantic_init_subclass__(**options)
+        if hasattr(cls, "probe") and cls.probe not in PROBES:
+            known = ", ".join(PROBES)
+            raise TypeError(f"{cls.__name__}: the core has no probe {cls.probe!r}; it has {known}")
 
     @abstractmethod
     def mount(self, robot: Robot, tree: Tree) -> Mount:

@@ -58,7 +58,15 @@ def measured(
         probed = sensor.look(surroundings, probed)
     joint = sensor.joint_name
     motion = tree.motions[tree.freedom(joint)] if joint in tree.freedoms else "rotation"
-    return np.asarray(sensor.faults(probed, random, motion))
+    found = np.asarray(sensor.faults(probed, random, motion))
+    if sensor.view is None and sensor.fan is None:
+        wanted = len(sensor.columns({}))
+        if found.shape != (len(probed), wanted):
+            raise ModelError(
+                f"sensor {sensor.name!r} gives measurements of shape {found.shape}; its columns "
+                f"need {(len(probed), wanted)}"
+            )
+    return found
 
 
 def _per_step(sensor: Sensor, step: float) -> float:
